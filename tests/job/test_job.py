@@ -168,7 +168,7 @@ class JobFiles(unittest.TestCase):
                 archive.read(next(n for n in archive.namelist() if n.startswith("pictures/"))),
                 b"\x89PNG not really",
             )
-            self.assertEqual(json.loads(archive.read("about.json"))["version"], 6)
+            self.assertEqual(json.loads(archive.read("about.json"))["version"], 7)
 
     def rewritten(self, **parts: bytes) -> None:
         save_job(full_job(), self.path)

@@ -8,8 +8,22 @@ import sys
 import unittest
 from pathlib import Path
 
+import numpy as np
+import shapely
+
+from draxet.geometry.arrays import Points, norms
+from draxet.geometry.contour import Contour
+from draxet.job.contour_edits import add_contours, change_contours
+from draxet.job.dialect import Dialect
 from draxet.job.machine_kinds import MACHINE_KINDS, MACHINES, RunMachine, counts_on, of_kind
-from draxet.job.operations import OPERATION_KINDS
+from draxet.job.operating import add_operation, choose_machine, set_machine
+from draxet.job.operations import OPERATION_KINDS, Draw
+from draxet.job.records import Job
+from draxet.job.sides import runs_of
+from draxet.make.program_making import program_of
+from draxet.prove.place_looks import out_of_reach
+from draxet.prove.program_file import compared, program_text, rehearsed
+from draxet.record import record
 
 SOURCES = Path(__file__).resolve().parents[2] / "src"
 PLANTED = """
@@ -102,7 +116,61 @@ os._exit(0)
 """
 
 
+@record(frozen=True)
+class Hung(RunMachine):
+    """A pen on two cords that are wound up at two places above the sheet: its motors are told how
+    long the cords are."""
+
+    traits = MACHINES[3].traits
+    straight = False
+    _left, _right = np.array([-150.0, 700.0]), np.array([550.0, 700.0])
+
+    @property
+    def reach(self) -> Contour:
+        return Contour.make([(0, 0), (400, 0), (200, 500)])
+
+    def to_motors(self, places: Points) -> Points:
+        return np.column_stack([norms(places - self._left), norms(places - self._right)])
+
+    def from_motors(self, motors: Points) -> Points:
+        apart = float(np.hypot(*(self._right - self._left)))
+        along = (motors[:, 0] ** 2 - motors[:, 1] ** 2 + apart**2) / (2 * apart)
+        down = np.sqrt(motors[:, 0] ** 2 - along**2)
+        return np.column_stack([self._left[0] + along, self._left[1] - down])
+
+
 class MachineKinds(unittest.TestCase):
+    def test_motors_that_are_no_x_and_y_lead_along_what_is_drawn_and_reach_what_they_reach(
+        self,
+    ) -> None:
+        hung = Hung("hung", "Hung pen", 0.5, 1.0, 1.0, 3e3, 9e3, 900.0, dialect=Dialect(decimals=4))
+        drawn = [Contour.make([(60, 20), (330, 40), (220, 220)]), Contour.circle(200, 120, 60)]
+        job = choose_machine(set_machine(add_contours(Job(), drawn), hung), "sheet-0", "hung")
+        job = add_operation(job, Draw(contours=("contour-1", "contour-2")))
+        (run,) = runs_of(job)
+        program = program_of(job, run.sheet, hung)
+        text = program_text(job, run, program)
+        self.assertTrue(compared("a.nc", text, run, program).matches)
+        played = rehearsed(text, run, job)
+        self.assertFalse(played.troubles)
+        # between two places the motors go evenly: where the pen is then
+        led, told = played.steps.begins[:, :2], played.steps.to[:, :2]
+        off = 0.0
+        lines = [shapely.LinearRing(each.flattened(1e-4)) for each in drawn]
+        for share in np.linspace(0, 1, 7):
+            motors = (1 - share) * hung.to_motors(led) + share * hung.to_motors(told)
+            places = shapely.points(hung.from_motors(motors)[played.work])
+            off = max(off, float(np.min([shapely.distance(places, x) for x in lines], 0).max()))
+        self.assertLess(off, 0.021)
+        self.assertAlmostEqual(played.cut_mm, sum(each.length for each in drawn), delta=0.5)
+        corners = [(100.0, 30.0), (330.0, 250.0), (330.0, 400.0)]
+        beyond = change_contours(job, {"contour-1": Contour.make(corners)})
+        self.assertEqual([f.kind for f in out_of_reach(beyond)], ["out-of-reach"])
+        self.assertEqual(out_of_reach(job), [])
+        program = program_of(beyond, run.sheet, hung)
+        told = rehearsed(program_text(beyond, run, program), run, beyond).troubles
+        self.assertIn("out-of-reach", {trouble.kind for trouble in told})
+
     def test_each_works_kinds_of_operation_and_has_fields_that_there_are(self) -> None:
         titles = {kind.__name__ for kind in OPERATION_KINDS}
         settings = {name for kind in OPERATION_KINDS for name in kind.__dataclass_fields__}

@@ -210,9 +210,9 @@ class MakingTest(WindowTest):
 
     def test_one_like_it_may_be_of_another_kind(self) -> None:
         self.take("machine")
-        self.assertTrue(self.slip_of(MachineSlip).asked.rows["kind"].isHidden())
+        self.assertTrue(self.slip_of(MachineSlip).kind.isHidden())
         self.press(self.slip_of(MachineSlip).copy)
-        self.press(self.slip_of(MachineSlip).asked["kind"].button("laser"))
+        self.press(self.slip_of(MachineSlip).kind["kind"].button("laser"))
         machine = self.session.job.machine_of(self.session.job.sheet)
         self.assertEqual((machine.kind, machine.name), ("laser", "Gantry router 2"))
         self.assertFalse(self.slip_of(MachineSlip).asked.rows["power_scale"].isHidden())

@@ -16,7 +16,7 @@ from draxet.files import reason
 from draxet.job.machine_kinds import Machine
 from draxet.job.records import Job
 from draxet.job.sides import Run, runs_of, side_of
-from draxet.machines.controller import read_program
+from draxet.machines.controller import steps_on
 from draxet.machines.program_steps import Steps
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Rehearsal, Stock
@@ -66,7 +66,7 @@ def run_rehearse(options: argparse.Namespace) -> int:
             raise ValueError(
                 f"{path.name} is larger than {_LARGEST // 1_000_000} MB; rehearse a part of it"
             )
-        steps = read_program(path.read_text("utf-8-sig", "replace"), machine.dialect)
+        steps = steps_on(path.read_text("utf-8-sig", "replace"), machine)
     except OSError as error:
         raise ValueError(f"{path} could not be read: {reason(error)}") from error
     if not len(steps):

@@ -11,6 +11,8 @@ import math
 import unicodedata
 from collections.abc import Iterator
 
+import numpy as np
+
 from draxet.job.layout_names import called
 from draxet.job.program import Event, Program
 from draxet.record import record
@@ -75,7 +77,8 @@ class _Writer:
             events.setdefault(event.at, []).append(event)
         p = self.program
         path = -1
-        to, centre, begins = p.to.tolist(), p.centre.tolist(), p.beginnings.tolist()
+        to = self.machine.to_motors(p.to).tolist()
+        centre, begins = p.centre.tolist(), p.beginnings.tolist()
         for k, (turn, work) in enumerate(zip(p.turn.tolist(), p.work.tolist(), strict=True)):
             for event in events.get(k, ()):
                 if event.what == "off":
@@ -128,7 +131,8 @@ class _Writer:
         yield from self._raised()
         if self.machine.traits.lowers:
             yield self.dialect.off
-        yield "G0 X0 Y0"
+        x, y = self.machine.to_motors(np.zeros((1, 2)))[0].tolist()
+        yield f"G0 X{self._number(x)} Y{self._number(y)}"
         yield from (line for line in self.dialect.end.splitlines() if line.strip())
 
     # --- in between

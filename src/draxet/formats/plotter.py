@@ -3,6 +3,8 @@ mm."""
 
 from __future__ import annotations
 
+import numpy as np
+
 from draxet.job.program import Program
 
 __all__ = ["plotter_text"]
@@ -16,7 +18,8 @@ def plotter_text(program: Program) -> str:
     pens = {event.at: int(event.value) for event in program.events if event.what == "pen"}
     stops = {event.at for event in program.events if event.what == "stop"}
     feed = -1.0
-    for k, (to, work) in enumerate(zip(program.to.tolist(), program.work.tolist(), strict=True)):
+    motors = program.machine.to_motors(program.to).tolist()
+    for k, (to, work) in enumerate(zip(motors, program.work.tolist(), strict=True)):
         if k in stops:
             lines.append("PU;NR;")
         if k in pens:
@@ -25,4 +28,6 @@ def plotter_text(program: Program) -> str:
             feed = float(program.feed[k])
             lines.append(f"VS{feed / 600:g};")
         lines.append(f"{'PD' if work else 'PU'}{round(to[0] / _STEP)},{round(to[1] / _STEP)};")
-    return "\n".join([*lines, "PU0,0;", "SP0;"]) + "\n"
+    x, y = program.machine.to_motors(np.zeros((1, 2)))[0].tolist()
+    lines.append(f"PU{round(x / _STEP)},{round(y / _STEP)};")
+    return "\n".join([*lines, "SP0;"]) + "\n"

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import fields
 from typing import Any
 
 from draxet.geometry.affine import Affine
 from draxet.job.codec_parts import CodecError
-from draxet.job.machine_kinds import Machine
-from draxet.job.machine_kinds.machine_kind import LACKING
+from draxet.job.machine_kinds.earlier_machines import machine_from_6, renamed_machine
 
 __all__ = [
     "from_version_1",
@@ -18,34 +16,7 @@ __all__ = [
     "from_version_4",
     "from_version_5",
     "from_version_6",
-    "machine_from_6",
-    "machine_told",
-    "told_before",
 ]
-
-_BEFORE_6 = {"cutters": "tools", "cutter_change": "tool_change"}
-"""What fields of machines were called before version 6."""
-_KINDS_OF_6 = {
-    "laser": "Laser",
-    "router": "Router",
-    "plasma": "Plasma",
-    "pen": "Pen",
-    "saw": "HandSaw",
-}
-_ALL_HAD = (
-    "id",
-    "name",
-    "kind",
-    "reach_x",
-    "reach_y",
-    "most_feed",
-    "travel",
-    "acceleration",
-    "cut_width",
-)
-"""What machines of every kind had first, then what is in ``LACKING``, in that order."""
-_SINCE = (", stop='M0'", ", stop=''")
-"""How fields that came later stand in words, where they ask for nothing."""
 
 
 def from_version_1(words: Any) -> Any:
@@ -159,7 +130,7 @@ def _laid_from_5(lists: dict[str, list[Any]]) -> dict[str, list[Any]]:
         ],
         "placements": [placement for _, placement in placements.values()],
         "helpers": [_renamed_field(each, "group", "part") for each in lists["helpers"]],
-        "machines": [_machine_of_6(each) for each in lists["machines"]],
+        "machines": [renamed_machine(each) for each in lists["machines"]],
         "letterings": [_referring(each, names) for each in words],
         **{name: [_referring(each, names) for each in lists[name]] for name in tied},
     }
@@ -200,12 +171,6 @@ def _placements_from_5(
     return placements
 
 
-def _machine_of_6(words: Any) -> Any:
-    for now, before in _BEFORE_6.items():
-        words = _renamed_field(words, before, now)
-    return words
-
-
 def from_version_6(words: Any) -> Any:
     """Version 6 knew machines of one record, with all fields of all kinds."""
     if isinstance(words, list):
@@ -218,35 +183,6 @@ def from_version_6(words: Any) -> Any:
     if isinstance(words, dict) and isinstance(words.get("machines"), list):
         return {**words, "machines": [machine_from_6(each) for each in words["machines"]]}
     return words
-
-
-def machine_from_6(words: Any) -> Any:
-    """A machine of version 6 or before, as one of a kind: what its kind lacks is not looked at."""
-    kind = words.get("kind") if isinstance(words, dict) else None
-    if not isinstance(kind, str):
-        return words
-    return {**_machine_of_6(words), "kind": _KINDS_OF_6.get(kind, kind)}
-
-
-def machine_told(machine: Machine) -> str:
-    """What of a machine tells whether work has changed, in the words of version 5: what was handed
-    off then stays so. Fields that came later are told where they ask for something."""
-    values = {name: getattr(machine, name, 0.0) for name in (*_ALL_HAD, *LACKING)}
-    values |= {"name": "", "outline": None, "keep_clear": ()}
-    for field in fields(machine):
-        if field.name not in values and getattr(machine, field.name) != field.default:
-            values[field.name] = getattr(machine, field.name)
-    told = ", ".join(f"{name}={value!r}" for name, value in values.items())
-    return told_before(f"Machine({told})")
-
-
-def told_before(told: str) -> str:
-    """Records in words, as they were before they had other fields."""
-    for since in _SINCE:
-        told = told.replace(since, "")
-    for name, before in _BEFORE_6.items():
-        told = told.replace(f"{name}=", f"{before}=")
-    return told
 
 
 def _unlike(one: dict[str, Any], other: dict[str, Any]) -> bool:

@@ -11,6 +11,7 @@ from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.turning import box_of
 from draxet.job.machine_kinds import Machine
+from draxet.job.pace import seconds_of
 from draxet.record import record
 
 __all__ = ["Event", "Program", "empty_program"]
@@ -94,26 +95,13 @@ class Program:
     def seconds(self) -> float:
         """How long it takes: moves of one line run on in one another, each line and each travel
         speeds up and slows down; pierces and plunges are added."""
-        m = self.machine
-        speed = self.feed / 60.0
-        travel, quick = self.lengths[~self.work], speed[~self.work]
-        short = quick**2 / m.acceleration
-        time = np.where(
-            travel < short,
-            2 * np.sqrt(travel / m.acceleration),
-            travel / quick + quick / m.acceleration,
-        ).sum()
-        time += (self.lengths[self.work] / speed[self.work]).sum()
-        begun = (
-            np.flatnonzero(
-                self.work & np.append(True, (self.path[1:] != self.path[:-1]) | ~self.work[:-1])
-            )
-            if len(self)
-            else np.zeros(0, dtype=np.int64)
-        )
-        time += (speed[begun] / m.acceleration).sum()
+        if not len(self):
+            return 0.0
+        m, speed = self.machine, self.feed / 60.0
+        begins = np.append(True, (self.path[1:] != self.path[:-1]) | ~self.work[:-1])
+        time = seconds_of(self.lengths, speed, self.work, begins, m.acceleration).sum()
         time += sum(event.value for event in self.events if event.what == "pierce")
-        if m.traits.lowers and len(self):
+        if m.traits.lowers:
             before = np.append(
                 -m.safe_height, np.where(self.work[:-1], self.depth[:-1], -m.safe_height)
             )

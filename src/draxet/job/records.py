@@ -24,7 +24,7 @@ from draxet.job.contour_records import (
 )
 from draxet.job.contour_ties import Fit, Order
 from draxet.job.machine_kinds import MACHINES, AnyMachine, Machine
-from draxet.job.old_versions import machine_told, told_before
+from draxet.job.machine_kinds.earlier_machines import machine_told, told_before
 from draxet.job.operations import AnyOperation, Operation
 from draxet.job.picture_records import Exactness, Picture
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words

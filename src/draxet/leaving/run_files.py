@@ -17,7 +17,7 @@ from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
 from draxet.job.sides import Run
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
-from draxet.machines.controller import read_program
+from draxet.machines.controller import steps_on
 from draxet.make.frame import frame_program
 from draxet.progress import Progress
 from draxet.prove.program_file import allowed_off, compared, ending_of, program_text, stock_of
@@ -130,7 +130,7 @@ def _leads_round(text: _Text, written: str) -> bool:
     """Whether what was written passes all corners in turn, with the tool up or down."""
     dialect = text.program.machine.dialect
     within = allowed_off(text.name, dialect)
-    there = _ways(read_program(written, dialect).to[:, :2], within)
+    there = _ways(steps_on(written, text.program.machine).to[:, :2], within)
     wanted = _ways(text.program.to, within)
     return any(
         norms(there[first : first + len(wanted)] - wanted).max() <= within

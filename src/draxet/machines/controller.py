@@ -12,13 +12,17 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
 
 from draxet.job.dialect import Dialect
+from draxet.job.machine_kinds import Machine
 from draxet.machines.plotter_language import read_plotter
 from draxet.machines.program_steps import StepReading, Steps
 from draxet.outside import OutsideError, sane
 
-__all__ = ["read_program"]
+__all__ = ["read_program", "steps_on"]
 
 _INCH = 25.4
 
@@ -65,6 +69,14 @@ def read_program(text: str, dialect: Dialect | None = None) -> Steps:
     if not reading.ended:
         reading.wrong(len(lines), "the program has no end (M2 or M30)")
     return reading.steps(lines)
+
+
+def steps_on(text: str, machine: Machine) -> Steps:
+    """The moves of a program's text where a machine makes them on the sheet: what its motors are
+    told, as places."""
+    steps = read_program(text, machine.dialect)
+    places = machine.from_motors(steps.to[:, :2])
+    return replace(steps, to=np.column_stack([places, steps.to[:, 2]]))
 
 
 def _go_plainly(plain: re.Match[str], number: int, state: StepReading) -> None:

@@ -16,6 +16,7 @@ import shapely
 
 from draxet.geometry.arrays import Bools, Floats, Ints
 from draxet.job.machine_kinds import Machine
+from draxet.job.pace import seconds_of
 from draxet.machines.program_steps import Steps
 from draxet.machines.rehearsal_records import SPECK, Loose, Rehearsal, Stock, swept
 from draxet.machines.rehearsal_troubles import (
@@ -141,15 +142,8 @@ def _ends(steps: Steps, machine: Machine, work: Bools, lengths: Floats) -> Float
         )
         / 60.0
     )
-    short = speed**2 / machine.acceleration
-    alone = np.where(
-        lengths < short,
-        2 * np.sqrt(lengths / machine.acceleration),
-        lengths / speed + speed / machine.acceleration,
-    )
-    fresh = np.append(True, (work[1:] != work[:-1])) if len(work) else work
-    going = lengths / speed + np.where(fresh, speed / machine.acceleration, 0.0)
-    took = np.where(work, going, np.where(lengths > 0, alone, 0.0))
+    begins = np.append(True, (work[1:] != work[:-1])) if len(work) else work
+    took = seconds_of(lengths, speed, work, begins, machine.acceleration)
     for at, seconds in steps.waits.items():
         if at < len(took):
             took[at] += seconds

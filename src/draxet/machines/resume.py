@@ -41,7 +41,7 @@ def resumed(run: Rehearsal, move: int) -> str:
         while first and not steps.rapid[first - 1]:
             first -= 1
         before = int(steps.line[first - 1]) if first else 0
-    x, y = steps.begins[first, :2].tolist()
+    x, y = machine.to_motors(steps.begins[first : first + 1, :2])[0].tolist()
     if steps.lines and steps.lines[0].strip().upper().startswith("IN"):
         head = [
             "IN;",

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from draxet.job.codec import written
 from draxet.job.codec_parts import InWords
 from draxet.job.machine_kinds import AnyMachine, Machine
-from draxet.job.old_versions import machine_from_6
+from draxet.job.machine_kinds.earlier_machines import machine_from_6
 from draxet.make.rows import RowError, read_row, rows_of
 
 __all__ = ["machines_as_json", "read_machines"]

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.arrays import Floats, Points, norms
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import ARC, CUBIC
 from draxet.job.machine_kinds import Machine
@@ -143,6 +143,9 @@ def _ways(
     """The way of each pass."""
     to, centre, turn = _runs(path.line, machine, origin)
     begin = path.line.nodes[0] - origin
+    if not machine.straight:
+        to = _in_steps(np.vstack([begin, to]), machine)
+        centre, turn = np.zeros((len(to), 2)), np.zeros(len(to))
     if machine.least_step:
         kept, off = thinned(begin, to, turn, machine.least_step)
         to, centre, turn = to[kept], centre[kept], turn[kept]
@@ -160,11 +163,29 @@ def _ways(
     return found
 
 
+def _in_steps(places: Points, machine: Machine) -> Points:
+    """Straight ways from each place (n, 2) to the next one, in steps so short that straight steps of
+    the machine's motors stay within 0.01 mm of them; where each step ends (k, 2)."""
+    begins, ends = places[:-1], places[1:]
+    motors = machine.to_motors(places)
+    off = np.zeros(len(ends))
+    for share in (0.25, 0.5, 0.75):
+        led = machine.from_motors((1 - share) * motors[:-1] + share * motors[1:])
+        off = np.maximum(off, norms(led - (1 - share) * begins - share * ends))
+    counts = np.ceil(np.sqrt(2 * off / FINE)).astype(int).clip(1)
+    owner = np.repeat(np.arange(len(counts)), counts)
+    first = np.cumsum(counts) - counts
+    share = ((np.arange(len(owner)) - first[owner] + 1) / counts[owner])[:, None]
+    return np.asarray((1 - share) * begins[owner] + share * ends[owner])
+
+
 def _runs(line: Contour, machine: Machine, origin: Points) -> tuple[Points, Points, Floats]:
     """The moves along a line, from the place where it begins: where each ends (k, 2), and of arcs
     the centre (k, 2) and the turn (k,). Curves, and arcs on a machine that runs none, are straight
     steps within 0.01 mm."""
-    stepped = (line.kinds == CUBIC) | ((line.kinds == ARC) & (not machine.arcs))
+    stepped = (line.kinds == CUBIC) | (
+        (line.kinds == ARC) & (not (machine.arcs and machine.straight))
+    )
     arcs = np.flatnonzero((line.kinds == ARC) & (line.bulges != 0))
     centres = np.zeros((len(line.kinds), 2))
     if len(arcs):

@@ -16,7 +16,7 @@ from draxet.job.dialect import Dialect
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sides import Run
-from draxet.machines.controller import read_program
+from draxet.machines.controller import steps_on
 from draxet.machines.program_steps import Steps
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Rehearsal, Stock
@@ -145,7 +145,7 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero:
 def rehearsed(text: str, run: Run, job: Job) -> Rehearsal:
     """A program's text played on the machine and the sheet of a run."""
     machine = job.machine_of(run.sheet)
-    return rehearse(read_program(text, machine.dialect), machine, stock_of(run, job))
+    return rehearse(steps_on(text, machine), machine, stock_of(run, job))
 
 
 def allowed_off(name: str, dialect: Dialect) -> float:
@@ -157,7 +157,7 @@ def allowed_off(name: str, dialect: Dialect) -> float:
 
 def compared(name: str, text: str, run: Run, program: Program) -> Written:
     """What a text holds, held against the program of a run that it was written from."""
-    steps = read_program(text, program.machine.dialect)
+    steps = steps_on(text, program.machine)
     mine, theirs = np.flatnonzero(program.work), _worked(steps, program)
     allowed = allowed_off(name, program.machine.dialect)
     if len(mine) != len(theirs):

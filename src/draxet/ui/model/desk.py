@@ -10,6 +10,7 @@ from draxet.job.codec_parts import CodecError, Parts
 from draxet.job.ranges import OfPicture, Share, Size, Within
 from draxet.job.value_faults import fault_of
 from draxet.record import record
+from draxet.ui.model.stage import Stage
 
 __all__ = ["Desk", "read_desk", "read_kept"]
 
@@ -23,7 +24,7 @@ class Desk:
     pixels a mm), the pictures' `strengths` stage by stage, the picture in hand, and the arrow keys'
     step in mm."""
 
-    stage: Annotated[int, Within(1, 6)] = 1
+    stage: Annotated[int, Within(1, len(Stage))] = 1
     view: (
         tuple[
             Annotated[float, Within(-1e8, 1e8)],
@@ -32,7 +33,7 @@ class Desk:
         ]
         | None
     ) = None
-    strengths: tuple[Share, Share, Share, Share, Share, Share] = (1.0, 1.0, 0.55, 0.22, 0.0, 0.0)
+    strengths: tuple[Share, ...] = tuple(stage.strength for stage in Stage)
     picture: OfPicture = ""
     nudge_mm: Size = 1.0
 

@@ -219,7 +219,8 @@ class Session(SessionLists):
         self.stage, self.nudge_mm, self.strengths = (
             Stage.numbered(laid.stage),
             laid.nudge_mm,
-            dict(zip(Stage, laid.strengths, strict=True)),
+            {stage: stage.strength for stage in Stage}
+            | dict(zip(Stage, laid.strengths, strict=False)),
         )
         tools = (desk or {}).get("tools")
         self._settings, self._settings_read = {}, tools if isinstance(tools, dict) else {}
@@ -274,7 +275,7 @@ class Session(SessionLists):
         desk = Desk(
             int(self.stage),
             self.view,
-            tuple(self.strengths[stage] for stage in Stage),  # type: ignore[arg-type]
+            tuple(self.strengths[stage] for stage in Stage),
             self.picture_id,
             self.nudge_mm,
         )

@@ -83,7 +83,11 @@ class KeysPage(QDialog):
         return grid
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.text() and event.text() in "123456":
+        if (
+            event is not None
+            and event.text()
+            and event.text() in "".join(str(int(stage)) for stage in Stage)
+        ):
             self.block.show_stage(Stage.numbered(int(event.text())))
         else:
             super().keyPressEvent(event)

@@ -13,7 +13,7 @@ from draxet.files import plain_words, reason, write_whole
 from draxet.geometry.affine import Affine
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.sides import runs_of
-from draxet.machines.controller import read_program
+from draxet.machines.controller import steps_on
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.resume import resumed
 from draxet.prove.program_file import PROGRAM_ENDINGS
@@ -235,7 +235,7 @@ class RehearseSlip(Slip):
         try:
             text = resumed(answer.run, tool.under_way)
             rest = rehearse(
-                read_program(text, answer.run.machine.dialect), answer.run.machine, answer.run.stock
+                steps_on(text, answer.run.machine), answer.run.machine, answer.run.stock
             )
             wanted = (
                 answer.run.run[answer.run.work][-1]

@@ -12,7 +12,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.turning import nearest
 from draxet.job.records import Job
 from draxet.job.sides import Run, mirror_of, runs_of, side_of
-from draxet.machines.controller import read_program
+from draxet.machines.controller import steps_on
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Rehearsal
 from draxet.progress import Progress
@@ -241,7 +241,7 @@ def _played(job: Job, run: Run, text: str, *, framed: bool) -> Answer:
     if not text:
         program = program_of(seen, run.sheet, machine)
         text = program_text(job, run, frame_program(program) if framed else program)
-    rehearsal = rehearse(read_program(text, machine.dialect), machine, stock_of(run, seen))
+    rehearsal = rehearse(steps_on(text, machine), machine, stock_of(run, seen))
     cut = [
         seen.fitted.get(name, contour)
         for operation in seen.operations
