@@ -56,7 +56,7 @@ class Made(WindowTest):
         """The one program of the job, once it stands; nothing stops it."""
         self.settle(300)
         self.wait_for(
-            lambda: len(self.session.looked.programs) == 1 and not self.window.workers.busy()
+            lambda: len(self.session.looked.products) == 1 and not self.window.workers.busy()
         )
         self.assertEqual(
             [
@@ -66,7 +66,9 @@ class Made(WindowTest):
             ],
             [],
         )
-        return self.session.looked.programs[0]
+        made = self.session.looked.products[0]
+        assert isinstance(made, Program)
+        return made
 
     def rehearse(self) -> Any:
         """The rehearsal of what the job writes: nothing goes wrong in it."""

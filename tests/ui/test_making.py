@@ -69,7 +69,7 @@ class MakingTest(WindowTest):
             self.assertIn(words, self.top_words)
         self.session.undo()
         self.assertEqual(self.starts(), [("contour-1", 0.17)])
-        self.wait_for(lambda: bool(self.session.looked.programs))
+        self.wait_for(lambda: bool(self.session.looked.products))
         self.press(self.slip_of(SpotSlip).clear)
         self.assertEqual(self.starts(), [])
 

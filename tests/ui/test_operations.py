@@ -11,6 +11,7 @@ from PyQt6.QtCore import Qt
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.operations import CutThrough, Engrave, Pocket
+from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.ui.stages.make.machine_slip import MachineSlip
@@ -83,9 +84,10 @@ class Operations(WindowTest):
         self.fill(self.slip_of(OperationSlip).asked["tabs"], "4")
         self.session.select({self.ids[0]})
         self.press(self.slip_of(OperationSlip).give)
-        self.wait_for(lambda: len(self.session.looked.programs) == 1)
+        self.wait_for(lambda: len(self.session.looked.products) == 1)
         self.settle(200)
-        (program,) = self.session.looked.programs
+        (program,) = self.session.looked.products
+        assert isinstance(program, Program)
         self.assertEqual(len(program.operations), 5)
         cut = next(
             operation

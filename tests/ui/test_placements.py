@@ -90,7 +90,7 @@ class Followers(WindowTest):
         self.assertEqual([len(o.contours) for o in self.session.job.operations], [1, 1])
         self.assertEqual([len(o.contours) for o in self.session.layout.operations], [3, 3])
         self.assertEqual(self.session.job.worked, self.session.layout.contour_by_id.keys())
-        (program,) = self.session.looked.programs
+        (program,) = self.session.looked.products
         alone = program.cut_mm
         self.session.open_stage(Stage.MEND)
         self.take("pick")
@@ -106,7 +106,7 @@ class Followers(WindowTest):
         self.session.undo()
         self.session.undo()
         self.settle()
-        self.assertEqual(sum(p.cut_mm for p in self.session.looked.programs), alone)
+        self.assertEqual(sum(p.cut_mm for p in self.session.looked.products), alone)
 
     def test_a_great_many_are_painted_as_they_are(self) -> None:
         places = [

@@ -166,13 +166,13 @@ class WatchingJobs(WindowTest):
         job = give_cut(job, [item.id for item in job.contours], 1.0, 1000)
         self.session.start(job, None)
         self.settle()
-        first = self.session.looked.programs
+        first = self.session.looked.products
         self.assertEqual(len(first), 3)
         with mock.patch("draxet.ui.model.each_run.program_of", side_effect=program_of) as made:
             self.session.edit("nudge", map_contours(job, [job.contours[1].id], Affine.moved(1, 0)))
             self.settle()
             self.assertEqual(made.call_count, 1)
-            second = self.session.looked.programs
+            second = self.session.looked.products
             self.assertEqual(
                 [a is b for a, b in zip(first, second, strict=True)], [True, False, True]
             )
@@ -192,7 +192,7 @@ class WatchingJobs(WindowTest):
             ("The program of Sheet 3 cannot be made: one too many lines", Gravity.STOPS),
         )
         self.assertEqual(
-            [len(program) > 0 for program in self.session.looked.programs], [True, True, False]
+            [len(program) > 0 for program in self.session.looked.products], [True, True, False]
         )
         self.assertLess(set(PROGRAM_FIELDS), {field for field in Job.__dataclass_fields__})
 
@@ -224,7 +224,7 @@ class WatchingJobs(WindowTest):
             self.window.commands["falls"].run()
             self.settle()
             return [f.words for f in self.session.looked.findings], [
-                len(program) for program in self.session.looked.programs
+                len(program) for program in self.session.looked.products
             ]
 
         with mock.patch.object(Aside, "call", call):

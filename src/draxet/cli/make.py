@@ -19,7 +19,7 @@ from draxet.job.findings import Finding, Gravity
 from draxet.job.machine_kinds import MACHINES, Machine
 from draxet.job.operating import choose_machine, give_operation, set_operation
 from draxet.job.operations import CutThrough, Side
-from draxet.job.program import Program
+from draxet.job.product import Product
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, runs_of, side_of
@@ -27,7 +27,7 @@ from draxet.leaving import kind_of
 from draxet.leaving.leaving_kind import Leaving, LookSettings, leave_together
 from draxet.make.cutting_through import give_cut
 from draxet.make.first import first_of
-from draxet.make.program_making import program_of
+from draxet.make.products import product_of
 from draxet.prove.looking import findings_of, gravest_first
 from draxet.prove.run import run_findings
 from draxet.units import parse_length, parse_speed
@@ -88,15 +88,15 @@ def run_make(options: argparse.Namespace) -> int:
     if LookSettings(options.drawn).is_art:
         return _draw(job, options)
     runs = runs_of(job)
-    programs = tuple(
-        program_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs
+    products = tuple(
+        product_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs
     )
-    facts = _facts(job, programs)
-    findings = gravest_first((*findings_of(job), *run_findings(job, programs)))
+    facts = _facts(job, products)
+    findings = gravest_first((*findings_of(job), *run_findings(job, products)))
     stops = any(finding.gravity is Gravity.STOPS for finding in findings)
     leavings = [
-        Leaving(job, run, findings=tuple(findings), known=program)
-        for run, program in zip(runs, programs, strict=True)
+        Leaving(job, run, findings=tuple(findings), known=product)
+        for run, product in zip(runs, products, strict=True)
     ]
     files = [] if stops or options.output is None else _written(leavings, options)
     if options.json:
@@ -277,7 +277,7 @@ def _changed(job: Job, options: argparse.Namespace) -> Job:
     return job
 
 
-def _facts(job: Job, programs: Sequence[Program]) -> dict[str, Any]:
+def _facts(job: Job, programs: Sequence[Product]) -> dict[str, Any]:
     facts: dict[str, Any] = {
         "operations": len(job.operations),
         "contours": len(job.worked),

@@ -12,6 +12,7 @@ from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.geometry.turning import box_of
 from draxet.job.machine_kinds import Machine
 from draxet.job.pace import seconds_of
+from draxet.job.product import LINES
 from draxet.record import record
 
 __all__ = ["Event", "Program", "empty_program"]
@@ -57,6 +58,8 @@ class Program:
     operations: tuple[str, ...]
     ids: tuple[tuple[str, ...], ...]
     thinned: tuple[int, float] = (0, 0.0)
+
+    product = LINES
 
     def __len__(self) -> int:
         return len(self.to)

@@ -18,6 +18,7 @@ from draxet.job.asked import Asked
 from draxet.job.findings import Finding
 from draxet.job.machine_kinds import Machine
 from draxet.job.picture_records import Picture
+from draxet.job.product import Product
 from draxet.job.program import Program
 from draxet.job.ranges import OneOf
 from draxet.job.records import Job
@@ -25,7 +26,7 @@ from draxet.job.sheet_edits import choose_sheet
 from draxet.job.sides import Run, side_of
 from draxet.leaving.art_layers import art_layers
 from draxet.leaving.drawn_layers import layers_of
-from draxet.make.program_making import program_of
+from draxet.make.products import product_of
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
@@ -74,14 +75,14 @@ class LookSettings:
 @record(frozen=True, eq=False)
 class Leaving:
     """What leaves: a run of a job. settings : records of what is asked, by their types; findings :
-    that stand; known : its program, where that was made already; pixels : gives those of a picture
+    that stand; known : what is made of it, where that was made already; pixels : gives those of a picture
     of the job; report : is told how far it is."""
 
     job: Job
     run: Run
     settings: Mapping[type, Any] = field(default_factory=dict)
     findings: tuple[Finding, ...] = ()
-    known: Program | None = None
+    known: Product | None = None
     pixels: Callable[[Picture, Progress], NDArray[Any]] = _pixels_of
     report: Progress = Unwatched()
 
@@ -100,10 +101,25 @@ class Leaving:
         return side_of(choose_sheet(self.job, self.run.sheet.id), self.run)
 
     @cached_property
-    def program(self) -> Program:
+    def product(self) -> Product:
+        """What its machine makes of it."""
         if self.known is not None:
             return self.known
-        return program_of(self.side, self.run.sheet, self.machine, self.report)
+        return product_of(self.side, self.run.sheet, self.machine, self.report)
+
+    @property
+    def program(self) -> Program:
+        """The same, where the machine runs a program.
+
+        Raises
+        ------
+        FormatError : where it runs none.
+        """
+        if not isinstance(self.product, Program):
+            raise FormatError(
+                f"the {self.machine.name.lower()} runs no program; hand off what it goes by"
+            )
+        return self.product
 
     @cached_property
     def layers(self) -> list[Layer]:
@@ -153,7 +169,7 @@ class LeavingKind(Generic[_Wanted]):
     the file read by another reader and compared with it.
     runs : whether a machine runs it, so that none leaves beside a fault. signs : whether the work
     counts as handed off by it. format : of a drawing, the kind of file that commands write too.
-    offered : whether it is, of what a machine works.
+    of : the product that it holds; without one it is offered whatever a machine makes.
     """
 
     key: str
@@ -167,7 +183,11 @@ class LeavingKind(Generic[_Wanted]):
     runs: bool = False
     signs: bool = False
     format: Format | None = None
-    offered: Callable[[Machine], bool] = lambda machine: True
+    of: str = ""
+
+    def offered(self, machine: Machine) -> bool:
+        """Whether it is, of what a machine works."""
+        return not self.of or machine.traits.product == self.of
 
     def path_for(self, leaving: Leaving, folder: Path, name: str) -> Path:
         """The name that its file really has."""

@@ -113,18 +113,18 @@ def _said(good: bool, words: str) -> ReadBack:
 
 
 def _facts(leaving: Leaving, path: Path) -> Paper:
-    job, sheet, program = leaving.job, leaving.run.sheet, leaving.program
+    job, sheet, product = leaving.job, leaving.run.sheet, leaving.product
     back = leaving.run.back
-    x0, y0, x1, y1 = program.box
+    x0, y0, x1, y1 = product.box
     facts = [
         (
             "Sheet",
             f"{sheet.name}{', from the back, mirrored' if back else ''}: {sheet.material}, {sheet.thickness:g} mm, {sheet.width:g} × {sheet.height:g} mm",
         ),
-        ("Machine", f"{program.machine.name} ({program.machine.kind})"),
+        ("Machine", f"{product.machine.name} ({product.machine.kind})"),
         (
             "Work",
-            f"{x1 - x0:.2f} × {y1 - y0:.2f} mm, {program.cut_mm / 1000:.2f} m, {program.seconds / 60:.1f} min",
+            f"{x1 - x0:.2f} × {y1 - y0:.2f} mm, {product.cut_mm / 1000:.2f} m, {product.seconds / 60:.1f} min",
         ),
         (
             "Operations",

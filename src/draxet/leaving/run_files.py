@@ -11,7 +11,7 @@ import numpy as np
 from draxet.formats.layer import FormatError
 from draxet.geometry.arrays import Points, norms
 from draxet.job.asked import Asked
-from draxet.job.machine_kinds import Machine
+from draxet.job.product import LINES
 from draxet.job.program import Program
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
@@ -148,10 +148,6 @@ def _bytes(text: _Text, report: Progress) -> bytes:
     return text.text.encode("ascii", "replace")
 
 
-def _runs(machine: Machine) -> bool:
-    return not machine.traits.led_by_hand
-
-
 PROGRAM = LeavingKind(
     "program",
     "Program",
@@ -163,7 +159,7 @@ PROGRAM = LeavingKind(
     plotted=".plt",
     runs=True,
     signs=True,
-    offered=_runs,
+    of=LINES,
 )
 FRAME = LeavingKind(
     "frame",
@@ -175,5 +171,5 @@ FRAME = LeavingKind(
     (ProgramSettings, FrameSettings),
     plotted=" - frame.plt",
     runs=True,
-    offered=_runs,
+    of=LINES,
 )

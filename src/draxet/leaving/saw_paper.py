@@ -10,8 +10,8 @@ from draxet.formats.paper import read_pages, read_words, tiled_pdf
 from draxet.job.findings import count_words
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
 from draxet.leaving.papers import Paper
+from draxet.make.saw_pattern import SawPattern
 from draxet.progress import Progress
-from draxet.prove.saw_pattern import saw_pattern
 
 __all__ = ["SAW_PATTERN"]
 
@@ -20,16 +20,15 @@ _TIGHT = "without waste for a hole that lets the blade through: {}"
 
 
 def _paper(leaving: Leaving, path: Path) -> Paper:
-    sheet, machine, program = leaving.run.sheet, leaving.machine, leaving.program
-    if not machine.traits.led_by_hand:
+    sheet, machine, pattern = leaving.run.sheet, leaving.machine, leaving.product
+    if not isinstance(pattern, SawPattern):
         raise FormatError(
             f"the {machine.name.lower()} runs a program; only a saw led by hand goes by a pattern"
         )
-    if not len(program):
+    if not len(pattern):
         raise FormatError(
             "nothing would be sawn: no contour on this sheet has an operation yet; give one in Make"
         )
-    pattern = saw_pattern(leaving.side, sheet, program)
     back = ", from the back, mirrored" if leaving.run.back else ""
     holes = count_words(len(pattern.holes), "pilot hole")
     words = (
@@ -57,5 +56,5 @@ SAW_PATTERN = LeavingKind(
     lambda paper, report: tiled_pdf(paper.layers, paper.width, paper.height, paper.words),
     _read_back,
     signs=True,
-    offered=lambda machine: machine.traits.led_by_hand,
+    of="pattern",
 )

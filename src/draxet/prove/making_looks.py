@@ -144,7 +144,7 @@ def other_recipe(job: Job) -> list[Finding]:
     for operation in job.operations:
         items = [job.contour_by_id[name] for name in operation.contours]
         by_hand = any(
-            job.machine_of(sheet).traits.led_by_hand
+            not job.machine_of(sheet).runs_program
             for sheet in job.sheets
             if any(item.sheet == sheet.id for item in items)
         )

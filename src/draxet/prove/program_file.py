@@ -106,7 +106,7 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero:
     ------
     FormatError : where nothing is worked, or the machine does not speak that language.
     """
-    if program.machine.traits.led_by_hand:
+    if not program.machine.runs_program:
         raise FormatError(
             f"the {program.machine.name.lower()} is led by hand and runs no program; hand off its pattern"
         )

@@ -39,7 +39,7 @@ class HandSaw(Machine):
         ),
         at_work="blade in it",
         goes_through=True,
-        led_by_hand=True,
+        product="pattern",
     )
 
 

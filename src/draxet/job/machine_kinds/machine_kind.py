@@ -3,6 +3,7 @@ are all that the rest of the program asks of it."""
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Any
 
 import numpy as np
@@ -40,7 +41,7 @@ class MachineKind:
     goes_through : whether whatever it works is parted through the whole sheet.
     draws : whether it leaves lines, and takes nothing away.
     plots : whether it speaks the language of plotters too.
-    led_by_hand : whether it runs no program, but goes by a pattern.
+    product : what its operations come to (``job/product.py``).
     """
 
     key: str
@@ -53,7 +54,7 @@ class MachineKind:
     goes_through: bool = False
     draws: bool = False
     plots: bool = False
-    led_by_hand: bool = False
+    product: str = "lines"
 
 
 @record(frozen=True)
@@ -93,6 +94,9 @@ LACKING: dict[str, Any] = {
     "cutters": (),
     "dialect": Dialect(),
     "burn": 22.0,
+    "most_feed": math.inf,
+    "travel": math.inf,
+    "acceleration": math.inf,
 }
 """What reads in the place of a field that machines of a kind do not have."""
 
@@ -125,6 +129,11 @@ class Machine:
     def can_do(self, operation: object) -> bool:
         """Whether it can do an operation of that kind."""
         return type(operation).__name__ in self.traits.works
+
+    @property
+    def runs_program(self) -> bool:
+        """Whether it does, and is not led by hand."""
+        return isinstance(self, RunMachine)
 
     @property
     def reach(self) -> Contour | None:

@@ -7,7 +7,8 @@ other in one; painting takes only those that are seen.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -16,6 +17,7 @@ from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints, Points
 from draxet.geometry.turning import boxes
+from draxet.job.product import LINES, Product
 from draxet.job.program import Program
 from draxet.job.sides import Run, mirror_of
 from draxet.progress import Progress
@@ -26,7 +28,7 @@ from draxet.ui.canvas.moves import add_lines, add_move
 from draxet.ui.canvas.saved import saved
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["ProgramPainter", "ProgramPaths", "program_paths"]
+__all__ = ["Bunch", "PRODUCT_PATHS", "ProgramPainter", "ProgramPaths", "program_paths"]
 
 _MOST_MOVES = 2_000_000
 """A longer program is not drawn move by move."""
@@ -37,7 +39,9 @@ _BUNCH = 300
 
 
 @record(frozen=True, eq=False)
-class _Bunch:
+class Bunch:
+    """A path, and the box of it (job space)."""
+
     path: QPainterPath
     box: QRectF
 
@@ -47,9 +51,9 @@ class ProgramPaths:
     """What works and what travels of programs, in bunches, and where lines of work begin, as long
     as they are few; `of` is what it was worked out from."""
 
-    of: tuple[Program, ...] = ()
-    work: tuple[_Bunch, ...] = ()
-    travel: tuple[_Bunch, ...] = ()
+    of: tuple[Product, ...] = ()
+    work: tuple[Bunch, ...] = ()
+    travel: tuple[Bunch, ...] = ()
     beginnings: tuple[QPointF, ...] = ()
 
 
@@ -68,31 +72,47 @@ class _Placed:
 
 
 def program_paths(
-    programs: tuple[Program, ...], runs: tuple[Run, ...], report: Progress
+    products: tuple[Product, ...], runs: tuple[Run, ...], report: Progress
 ) -> ProgramPaths:
-    """The paths of the programs of some runs.
+    """The paths of what is made of some runs.
 
     Raises
     ------
     Cancelled : where `report` says so.
     """
-    work, travel, beginnings = list[_Bunch](), list[_Bunch](), list[QPointF]()
-    for number, (program, run) in enumerate(zip(programs, runs, strict=False)):
-        report(number / len(programs), "drawing the program")
-        if 0 < len(program) <= _MOST_MOVES:
-            placed = _placed(program, run)
-            working = np.array(placed.work)
-            work += _bunches(placed, np.flatnonzero(working), report)
-            travel += _bunches(placed, np.flatnonzero(~working), report)
-            beginnings += [
-                QPointF(x, y) for x, y in placed.begins[placed.cuts[:-1][working]].tolist()
-            ]
+    work, travel, beginnings = list[Bunch](), list[Bunch](), list[QPointF]()
+    for number, (product, run) in enumerate(zip(products, runs, strict=False)):
+        report(number / len(products), "drawing the program")
+        if 0 < len(product) <= _MOST_MOVES:
+            found = PRODUCT_PATHS[product.product](product, run, report)
+            work += found.work
+            travel += found.travel
+            beginnings += found.beginnings
     return ProgramPaths(
-        programs,
+        products,
         tuple(work),
         tuple(travel),
         tuple(beginnings) if len(beginnings) <= _MOST_BEGINNINGS else (),
     )
+
+
+def _paths_of_lines(program: Program, run: Run, report: Progress) -> ProgramPaths:
+    placed = _placed(program, run)
+    working = np.array(placed.work)
+    begins = placed.begins[placed.cuts[:-1][working]].tolist()
+    return ProgramPaths(
+        (program,),
+        tuple(_bunches(placed, np.flatnonzero(working), report)),
+        tuple(_bunches(placed, np.flatnonzero(~working), report)),
+        tuple(QPointF(x, y) for x, y in begins),
+    )
+
+
+PRODUCT_PATHS: dict[str, Callable[[Any, Run, Progress], ProgramPaths]] = {
+    LINES: _paths_of_lines,
+    "pattern": lambda pattern, run, report: _paths_of_lines(pattern.order, run, report),
+}
+"""How each product is painted: its paths where its sheet lies."""
 
 
 def _placed(program: Program, run: Run) -> _Placed:
@@ -116,7 +136,7 @@ def _placed(program: Program, run: Run) -> _Placed:
     return _Placed(begins, ends, centres, turns, program.work[cuts[:-1]].tolist(), cuts, around)
 
 
-def _bunches(placed: _Placed, lines: Ints, report: Progress) -> Iterator[_Bunch]:
+def _bunches(placed: _Placed, lines: Ints, report: Progress) -> Iterator[Bunch]:
     """Some lines of a program, neighbours in one path."""
     sizes = np.diff(placed.cuts)
     order = lines[neighbours_together(placed.boxes[lines])]
@@ -130,7 +150,7 @@ def _bunches(placed: _Placed, lines: Ints, report: Progress) -> Iterator[_Bunch]
             placed.boxes[some, :2].min(axis=0).tolist(),
             placed.boxes[some, 2:].max(axis=0).tolist(),
         )
-        yield _Bunch(path, QRectF(x0, y0, x1 - x0, y1 - y0).adjusted(-1e-6, -1e-6, 1e-6, 1e-6))
+        yield Bunch(path, QRectF(x0, y0, x1 - x0, y1 - y0).adjusted(-1e-6, -1e-6, 1e-6, 1e-6))
 
 
 def _add(path: QPainterPath, placed: _Placed, first: int, last: int) -> None:

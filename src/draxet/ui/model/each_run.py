@@ -10,11 +10,12 @@ from dataclasses import replace
 from draxet.files import reason
 from draxet.job.contour_records import ContourItem
 from draxet.job.findings import Finding, Gravity
-from draxet.job.program import Program, empty_program
+from draxet.job.product import Product
+from draxet.job.program import empty_program
 from draxet.job.records import Job
 from draxet.job.references import without
 from draxet.job.sides import PROGRAM_FIELDS, Run, side_of
-from draxet.make.program_making import program_of
+from draxet.make.products import product_of
 from draxet.progress import Cancelled, Progress
 from draxet.prove.run import findings_of_run
 from draxet.record import record
@@ -24,11 +25,11 @@ __all__ = ["RunLooked", "job_of_run", "looked_at", "looked_at_apart", "same_work
 
 @record(frozen=True, eq=False)
 class RunLooked:
-    """A run, the part of the job that it was made of, its program, and what is wrong with it."""
+    """A run, the part of the job that it was made of, what is made of it, and what is wrong with that."""
 
     run: Run
     job: Job
-    program: Program
+    product: Product
     findings: tuple[Finding, ...]
 
 
@@ -73,8 +74,8 @@ def looked_at(report: Progress, job: Job, run: Run) -> RunLooked:
     """
     machine = job.machine_of(run.sheet)
     try:
-        program = program_of(side_of(job, run), run.sheet, machine, report)
-        return RunLooked(run, job, program, findings_of_run(job, run, program, report))
+        product = product_of(side_of(job, run), run.sheet, machine, report)
+        return RunLooked(run, job, product, findings_of_run(job, run, product, report))
     except Cancelled:
         raise
     except Exception as error:  # whatever a library raises of what it was given

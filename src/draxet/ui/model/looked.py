@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from draxet.job.findings import Finding
-from draxet.job.program import Program
+from draxet.job.product import Product
 from draxet.job.work import CutWork
 from draxet.record import record
 
@@ -13,8 +13,8 @@ __all__ = ["Looked"]
 @record(frozen=True)
 class Looked:
     """What is worked out from the whole job: its findings, the gravest first, what is cut, and the
-    program of each sheet."""
+    what is made of each sheet."""
 
     findings: tuple[Finding, ...] = ()
     work: tuple[CutWork, ...] = ()
-    programs: tuple[Program, ...] = ()
+    products: tuple[Product, ...] = ()

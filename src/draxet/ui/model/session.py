@@ -243,7 +243,7 @@ class Session(SessionLists):
         if (
             looked.work is not self.looked.work
             or looked.findings != self.looked.findings
-            or looked.programs is not self.looked.programs
+            or looked.products is not self.looked.products
         ):
             self.looked = looked
             self.looked_changed.emit()

@@ -164,15 +164,15 @@ class Watching(QObject):
     def _tell(self) -> None:
         found = self._found.value
         of_runs = (finding for each in self._runs.value for finding in each.findings)
-        programs = self._session.looked.programs
-        now = tuple(each.program for each in self._runs.value)
-        if len(now) != len(programs) or any(a is not b for a, b in zip(now, programs, strict=True)):
-            programs = now  # else the same tuple, by which others know that nothing changed
+        products = self._session.looked.products
+        now = tuple(each.product for each in self._runs.value)
+        if len(now) != len(products) or any(a is not b for a, b in zip(now, products, strict=True)):
+            products = now  # else the same tuple, by which others know that nothing changed
         self._session.take_looked(
             Looked(
                 gravest_first((*found.findings, *self._long.value, *of_runs)),
                 found.work,
-                programs,
+                products,
             )
         )
 

@@ -61,12 +61,12 @@ class Cutting(QObject):
         """Begin what is needed."""
         if not self._session.stage.shows("work"):
             return
-        work, programs = self._session.looked.work, self._session.looked.programs
+        work, products = self._session.looked.work, self._session.looked.products
         self._bands.ask((work,), lambda report: bands_of(work, report), _WAIT_MS)
         job = self._session.job
         self._programs.ask(
-            (programs,),
-            lambda report: program_paths(programs, runs_of(job), report),
+            (products,),
+            lambda report: program_paths(products, runs_of(job), report),
             _WAIT_MS,
         )
 

@@ -92,7 +92,7 @@ class FactsStrip(QWidget):
             f"{closed} closed · {opened} open",
             fault=any(not item.contour.closed and not item.slit for item in job.contours),
         )
-        self._put_programs(unit)
+        self._put_products(unit)
 
     def _size(self, picture: Picture | None) -> tuple[float, float] | None:
         """Of what is chosen, else of all contours, else of the picture where that is known."""
@@ -113,17 +113,17 @@ class FactsStrip(QWidget):
             return picture.width * picture.pixel_size, picture.height * picture.pixel_size
         return None
 
-    def _put_programs(self, unit: str) -> None:
+    def _put_products(self, unit: str) -> None:
         """How much is cut, and how long it takes."""
-        programs = self._session.looked.programs
-        cut = sum(program.cut_mm for program in programs)
+        products = self._session.looked.products
+        cut = sum(product.cut_mm for product in products)
         self._put(
             "Cut",
             (f"{cut / 1000:.2f} m" if unit in ("mm", "cm", "m") else format_length(cut, unit))
             if cut
             else "–",
         )
-        seconds = round(sum(program.seconds for program in programs))
+        seconds = round(sum(product.seconds for product in products))
         self._put(
             "Time",
             (f"{seconds // 60} min {seconds % 60} s" if seconds >= 60 else f"{seconds} s")

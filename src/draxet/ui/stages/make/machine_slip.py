@@ -13,6 +13,7 @@ from draxet.job.asked import Asked
 from draxet.job.machine_kinds import MACHINE_KINDS, MACHINES, Machine, of_kind
 from draxet.job.operating import choose_machine, set_machine
 from draxet.job.operations import CutThrough, Engrave
+from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sides import runs_of
 from draxet.make.coupons import grid_coupon, slat_coupon, width_of_cut
@@ -178,7 +179,7 @@ class MachineSlip(MachineFiles):
 
     def _grid(self) -> None:
         sheet, machine = self.session.job.sheet, self.machine
-        if machine.traits.draws or machine.traits.led_by_hand:
+        if machine.traits.draws or not machine.runs_program:
             self.session.refused.emit(
                 f"The {machine.name.lower()} has no power to try; choose another machine."
             )
@@ -284,14 +285,19 @@ class MachineSlip(MachineFiles):
         runs = runs_of(job)
         seconds = sum(
             program.seconds
-            for run, program in zip(runs, self.session.looked.programs, strict=False)
+            for run, program in zip(runs, self.session.looked.products, strict=False)
             if run.sheet == job.sheet
         )
         cost = cost_of(job, job.sheet, seconds)
         self._share.setText(f"{100 * cost.share:.0f} %")
         self._time.setText(f"{cost.seconds / 60:.1f} min" if cost.seconds else "–")
         count, off = max(
-            ((program.thinned) for program in self.session.looked.programs), default=(0, 0.0)
+            (
+                product.thinned
+                for product in self.session.looked.products
+                if isinstance(product, Program)
+            ),
+            default=(0, 0.0),
         )
         self._thin.setText(f"{count} · within {off:.3f} mm" if count else "none")
         before = operators_list(job, job.sheet)

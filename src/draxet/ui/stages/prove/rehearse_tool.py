@@ -104,7 +104,7 @@ class RehearseTool(Tool):
         """Have it worked out, off the window's thread; what is known stays shown until then."""
         job, run, text, framed = self.session.layout, self._run, self._text, self.framed
         state = (*(getattr(job, name) for name in _GOES_BY), self.back, text, framed)
-        by_hand = job.machine_of(run.sheet).traits.led_by_hand
+        by_hand = not job.machine_of(run.sheet).runs_program
         if not text and (by_hand or run not in runs_of(job)):
             self._played.take(state, None)
             return

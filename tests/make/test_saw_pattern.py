@@ -23,8 +23,8 @@ from draxet.job.sides import runs_of
 from draxet.leaving import kind_of
 from draxet.leaving.leaving_kind import Leaving, leave_file
 from draxet.make.cutting_through import give_cut
+from draxet.make.saw_pattern import SawPattern, saw_pattern
 from draxet.prove.run import findings_of_run
-from draxet.prove.saw_pattern import SawPattern, saw_pattern
 
 RINGS = [
     Contour.make([(20, 20), (220, 20), (220, 180), (20, 180)]),
@@ -43,7 +43,7 @@ def sawn(contours: list[Contour], **sheet: float) -> Leaving:
 
 
 def pattern_of(leaving: Leaving) -> SawPattern:
-    return saw_pattern(leaving.side, leaving.run.sheet, leaving.program)
+    return saw_pattern(leaving.side, leaving.run.sheet, leaving.machine)
 
 
 class Patterns(unittest.TestCase):
@@ -95,7 +95,7 @@ class Patterns(unittest.TestCase):
     def test_a_slit_that_begins_nowhere_is_a_finding_and_one_from_the_rim_is_none(self) -> None:
         def found(slit: Contour) -> list[str]:
             leaving = sawn([RINGS[0], RINGS[1], slit])
-            some = findings_of_run(leaving.job, leaving.run, leaving.program)
+            some = findings_of_run(leaving.job, leaving.run, leaving.product)
             return [each.words for each in some if each.kind.startswith("blade")]
 
         within = Contour.make([(130, 100), (180, 100)], closed=False)
@@ -121,7 +121,7 @@ class Patterns(unittest.TestCase):
             document.close()
             self.assertLessEqual({"1", "2", "3", "4", "5"}, set(text.split()))
             self.assertIn("pilot holes in the waste", text)
-            with self.assertRaisesRegex(FormatError, "led by hand"):
+            with self.assertRaisesRegex(FormatError, "runs no program"):
                 leave_file(kind_of(Path("a.nc")), leaving, Path(folder) / "a.nc")
             other = choose_machine(leaving.job, leaving.job.sheet.id, "desk-laser")
             self.assertNotEqual(kind_of(path, other.machine_of(other.sheet)).key, "pattern")

@@ -15,15 +15,16 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths, polygons_of
 from draxet.geometry.spans import ARC, LINE
-from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.machine_kinds import Machine
 from draxet.job.operations import Side
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
-from draxet.prove.look_places import ids_and_middles
+from draxet.make.program_making import program_of
+from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
-__all__ = ["SawPattern", "no_way_for_the_blade", "saw_pattern"]
+__all__ = ["SawPattern", "saw_pattern"]
 
 _FINE = 0.01
 _BLADE, _HOLE, _EDGE = "#D2D2D2", "#6E6E6E", "#000000"
@@ -39,19 +40,56 @@ Place = tuple[float, float]
 @record(frozen=True)
 class SawPattern:
     """Layers counted from the sheet's lower left: the blade's ways, what is sawn, and numbers with
-    pilot holes. cuts : how many; holes : of each pilot hole its middle and diameter; tight : ids of
+    pilot holes. order : the cuts one after the other; holes : of each pilot hole its middle and diameter; tight : ids of
     openings too small for any hole that lets the blade through, and of slits that begin nowhere."""
 
+    order: Program
     layers: tuple[Layer, ...]
-    cuts: int
     holes: tuple[tuple[Place, float], ...]
     tight: tuple[str, ...]
 
+    product = "pattern"
 
-def saw_pattern(job: Job, sheet: Sheet, program: Program) -> SawPattern:
-    """The pattern of what a program would saw, cut by cut in its order; `job` is the side of the
-    sheet that is seen."""
-    machine, there = program.machine, Affine.moved(-sheet.x, -sheet.y)
+    def __len__(self) -> int:
+        return len(self.order)
+
+    @property
+    def machine(self) -> Machine:
+        return self.order.machine
+
+    @property
+    def cuts(self) -> int:
+        """How many there are."""
+        return len(self.order.ids)
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        return self.order.box
+
+    @property
+    def cut_mm(self) -> float:
+        return self.order.cut_mm
+
+    @property
+    def travel_mm(self) -> float:
+        return self.order.travel_mm
+
+    @property
+    def seconds(self) -> float:
+        return self.order.seconds
+
+
+def saw_pattern(
+    job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()
+) -> SawPattern:
+    """The pattern of what is sawn, cut by cut in the order of a program; `job` is the side of the
+    sheet that is seen.
+
+    Raises
+    ------
+    Cancelled : where `report` says so.
+    """
+    program, there = program_of(job, sheet, machine, report), Affine.moved(-sheet.x, -sheet.y)
     ways = [_way(program, k).transformed(_from_program(sheet)) for k in range(len(program.ids))]
     names = list(dict.fromkeys(name for ids in program.ids for name in ids))
     contours = [job.shape_of(name).transformed(there) for name in names]
@@ -77,7 +115,7 @@ def saw_pattern(job: Job, sheet: Sheet, program: Program) -> SawPattern:
         Layer("Sawn", tuple(Line(each, _THIN, _EDGE) for each in contours)),
         Layer("Numbers", tuple(notes)),
     )
-    return SawPattern(layers, len(ways), tuple(holes), tuple(tight))
+    return SawPattern(program, layers, tuple(holes), tuple(tight))
 
 
 def _from_program(sheet: Sheet) -> Affine:
@@ -139,19 +177,6 @@ def _is_closed_in(way: Contour, stays: Any, blade: float) -> bool:
         return False
     room = stays.buffer(-blade / 2)
     return bool(all(room.contains(shapely.Point(end)) for end in (way.nodes[0], way.nodes[-1])))
-
-
-def no_way_for_the_blade(job: Job, sheet: Sheet, program: Program) -> list[Finding]:
-    """Cuts within a part that have no waste for a hole through which the blade goes."""
-    if not program.machine.traits.led_by_hand:
-        return []
-    tight = saw_pattern(job, sheet, program).tight
-    if not tight:
-        return []
-    items = [job.contour_by_id[name] for name in dict.fromkeys(tight) if name in job.contour_by_id]
-    one = len(items) == 1
-    words = f"{count_words(len(items), 'cut')} within a part {'has' if one else 'have'} no waste for a hole that lets the blade through: drill where it does no harm"
-    return [Finding(f"blade-{sheet.id}", words, Gravity.WARNS, "make", *ids_and_middles(items))]
 
 
 def _hole(waste: Any, begin: Place, pilot: float, blade: float) -> tuple[Place, float] | None:

@@ -1,0 +1,32 @@
+"""The products that machines make of operations. Another one is a line here, and how it is looked at,
+painted and written."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from draxet.job.machine_kinds import Machine
+from draxet.job.product import LINES, Product
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
+from draxet.make.program_making import program_of
+from draxet.make.saw_pattern import saw_pattern
+from draxet.progress import Progress, Unwatched
+
+__all__ = ["PRODUCTS", "product_of"]
+
+PRODUCTS: dict[str, Callable[[Job, Sheet, Machine, Progress], Product]] = {
+    LINES: program_of,
+    "pattern": saw_pattern,
+}
+
+
+def product_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()) -> Product:
+    """What a machine makes of a sheet; `job` is the side of it that is worked. Without moves where
+    nothing is.
+
+    Raises
+    ------
+    Cancelled : where `report` says so.
+    """
+    return PRODUCTS[machine.traits.product](job, sheet, machine, report)
