@@ -574,6 +574,57 @@ class Commands(unittest.TestCase):
             self.assertEqual(status, 1)
             self.assertIn("works with no feed", out)
 
+    def test_a_width_that_was_asked_for_is_in_the_file_and_the_run_goes_by_it(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            drawing, program = Path(folder) / "bracket.dxf", Path(folder) / "bracket.nc"
+            drawing.write_bytes(
+                DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01), Unwatched())
+            )
+            for machine, width in (("plasma-table", 3.0), ("desk-laser", 0.4)):
+                of = ("--machine", machine)
+                self.said(
+                    "make", str(drawing), *of, "--cut-width", f"{width}mm", "-o", str(program)
+                )
+                self.assertIn(f"(cut width: {width:g} mm)", program.read_text())
+                held = ("rehearse", str(program), *of, "--against", str(drawing), "--json")
+                found = json.loads(self.said(*held)[1])
+                self.assertLess(found["too_much_mm"], (math.sqrt(2) - 1) * width / 2 + 0.02)
+                self.assertLess(found["too_little_mm"], 0.02)
+                found = json.loads(self.said(*held, "--cut-width", f"{width + 1}mm")[1])
+                self.assertAlmostEqual(found["too_little_mm"], 0.5, delta=0.02)
+
+    def test_a_program_counts_from_where_it_is_asked_to(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            drawing, program = Path(folder) / "plate.dxf", Path(folder) / "plate.nc"
+            plate = Contour.make([(120, 40), (220, 40), (220, 110), (120, 110)])
+            drawing.write_bytes(
+                DXF.write([Layer("part", (plate,))], Page(300, 300, 0.01), Unwatched())
+            )
+            of = ("--machine", "desk-laser", "--side", "on", "--cut-width", "0.1mm")
+            for zero, corner in (
+                ((), (120, 40)),
+                (("--zero", "drawing"), (120, 40)),
+                (("--zero", "sheet"), (5, 5)),
+                (("--zero", "work"), (0, 0)),
+                (("--zero", "middle"), (-50, -35)),
+            ):
+                self.said("make", str(drawing), *of, *zero, "-o", str(program))
+                steps = read_program(program.read_text(), LASER.dialect)
+                low = steps.to[steps.on & ~steps.rapid, :2].min(axis=0)
+                np.testing.assert_allclose(low, corner, atol=1e-3, err_msg=str(zero))
+                held = (
+                    "rehearse",
+                    str(program),
+                    *of[:2],
+                    "--against",
+                    str(drawing),
+                    *zero,
+                    "--json",
+                )
+                found = json.loads(self.said(*held)[1])
+                self.assertEqual((found["missing"], found["uncut"]), (0, 0), zero)
+                self.assertLess(found["too_much_mm"], 0.08, zero)
+
     def test_a_job_of_two_sides_becomes_two_files_and_one_that_is_stopped_none(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             job = set_operation(

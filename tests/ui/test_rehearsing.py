@@ -22,13 +22,14 @@ from draxet.formats.dxf import DXF
 from draxet.formats.paper import read_pages
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
-from draxet.job.operating import choose_machine, set_operation
-from draxet.job.operations import Side
+from draxet.job.operating import add_operation, choose_machine, set_operation
+from draxet.job.operations import Draw, Side
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.leaving import LEAVING_KINDS, leave
 from draxet.leaving.leaving_kind import Leaving, LeftTogether
+from draxet.leaving.run_files import PROGRAM
 from draxet.machines.controller import read_program
 from draxet.make.cutting_through import give_cut
 from draxet.make.program_making import program_of
@@ -86,6 +87,18 @@ class RehearseTest(WindowTest):
         self.wait_for(lambda: tool.seconds >= tool.answer.run.seconds)
         self.press(slip.stops.findChildren(QPushButton)[0])
         self.assertEqual(tool.seconds, seconds)
+
+    def test_a_pen_is_played_in_the_very_language_that_leaves(self) -> None:
+        drawn = [Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)])]
+        job = choose_machine(add_contours(Job("Plan"), drawn), "sheet-0", "pen-plotter")
+        self.session.start(add_operation(job, Draw(contours=("contour-1",))), None)
+        self.session.open_stage(Stage.PROVE)
+        self.take("rehearse")
+        self.wait_for(lambda: self.tool_of(RehearseTool).answer is not None)
+        played = self.tool_of(RehearseTool).answer.run.steps.lines
+        with tempfile.TemporaryDirectory() as folder:
+            leave(Leaving(self.session.job, runs_of(job)[0]), [PROGRAM], Path(folder), "Plan")
+            self.assertEqual((Path(folder) / "Plan.plt").read_text().split(), list(played))
 
     def test_it_is_played_stepped_and_scrubbed(self) -> None:
         tool = self.tool_of(RehearseTool)

@@ -26,7 +26,7 @@ from draxet.job.sheet_edits import add_sheet
 from draxet.job.sides import PROGRAM_FIELDS
 from draxet.leaving import leave
 from draxet.make.cutting_through import give_cut
-from draxet.make.program_making import program_of
+from draxet.make.products import product_of
 from draxet.progress import Cancelled, Progress
 from draxet.ui.demo import demo_job
 from draxet.ui.model.aside import Aside
@@ -168,7 +168,7 @@ class WatchingJobs(WindowTest):
         self.settle()
         first = self.session.looked.products
         self.assertEqual(len(first), 3)
-        with mock.patch("draxet.ui.model.each_run.program_of", side_effect=program_of) as made:
+        with mock.patch("draxet.ui.model.each_run.product_of", side_effect=product_of) as made:
             self.session.edit("nudge", map_contours(job, [job.contours[1].id], Affine.moved(1, 0)))
             self.settle()
             self.assertEqual(made.call_count, 1)

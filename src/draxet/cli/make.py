@@ -25,6 +25,7 @@ from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.leaving import kind_of
 from draxet.leaving.leaving_kind import Leaving, LookSettings, leave_together
+from draxet.leaving.run_files import ProgramSettings
 from draxet.make.cutting_through import give_cut
 from draxet.make.first import first_of
 from draxet.make.products import product_of
@@ -32,7 +33,7 @@ from draxet.prove.looking import findings_of, gravest_first
 from draxet.prove.run import run_findings
 from draxet.units import parse_length, parse_speed
 
-__all__ = ["add_make", "job_of", "machine_named", "run_make"]
+__all__ = ["add_make", "add_zero", "counts_of", "job_of", "machine_named", "run_make"]
 
 _MARGIN = 5.0
 """mm round a bare drawing: its sheet."""
@@ -56,6 +57,7 @@ def add_make(commands: Any) -> None:
         help="on which side of its contours a drawing is cut",
     )
     parser.add_argument("--cut-width", metavar="LENGTH")
+    add_zero(parser)
     parser.add_argument(
         "--feed", metavar="SPEED", help="in mm/min, or with its unit: 20mm/s, 60in/min"
     )
@@ -73,6 +75,21 @@ def add_make(commands: Any) -> None:
         help="drawings, papers and pictures for cutting, filled as they look, or all contours as lines",
     )
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
+
+
+def add_zero(parser: argparse.ArgumentParser) -> None:
+    """Add the option that says where a program counts from."""
+    parser.add_argument(
+        "--zero",
+        choices=("drawing", "sheet", "work", "middle"),
+        help="where the program counts from: as the drawing does (so does that of a bare drawing), the sheet's origin (so does that of a job), the work's lower left, or its middle",
+    )
+
+
+def counts_of(work: Path, options: argparse.Namespace) -> str:
+    """Where the program of a job or of a bare drawing counts from, as ``ProgramSettings`` has it."""
+    asked = options.zero or ("sheet" if work.suffix.lower() == ".draxet" else "drawing")
+    return {"sheet": "origin", "work": "corner"}.get(asked, asked)
 
 
 def run_make(options: argparse.Namespace) -> int:
@@ -94,8 +111,9 @@ def run_make(options: argparse.Namespace) -> int:
     facts = _facts(job, products)
     findings = gravest_first((*findings_of(job), *run_findings(job, products)))
     stops = any(finding.gravity is Gravity.STOPS for finding in findings)
+    settings: dict[type, Any] = {ProgramSettings: ProgramSettings(counts_of(options.work, options))}
     leavings = [
-        Leaving(job, run, findings=tuple(findings), known=product)
+        Leaving(job, run, settings, tuple(findings), product)
         for run, product in zip(runs, products, strict=True)
     ]
     files = [] if stops or options.output is None else _written(leavings, options)
@@ -226,10 +244,12 @@ def job_of(path: Path, options: argparse.Namespace, machine: Machine | None) -> 
         max(box[2] for box in boxes) + _MARGIN - x,
         max(box[3] for box in boxes) + _MARGIN - y,
     )
-    sheet = Sheet(width=wide, height=high, machine=machine.id if machine else "plasma-table")
+    sheet = Sheet(
+        width=wide, height=high, x=x, y=y, machine=machine.id if machine else "plasma-table"
+    )
     job = add_contours(
         Job(path.stem, sheets=(sheet,)),
-        [contour.transformed(Affine.moved(-x, -y)) for contour in contours],
+        contours,
     )
     return _cut_as_asked(job, options)
 

@@ -11,15 +11,17 @@ from typing import Any
 
 import numpy as np
 
-from draxet.cli.make import job_of, machine_named
+from draxet.cli.make import add_zero, counts_of, job_of, machine_named
 from draxet.files import reason
 from draxet.job.machine_kinds import Machine
 from draxet.job.records import Job
 from draxet.job.sides import Run, runs_of, side_of
+from draxet.leaving.run_files import zero_of
 from draxet.machines.controller import steps_on
 from draxet.machines.program_steps import Steps
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Rehearsal, Stock
+from draxet.make.products import product_of
 from draxet.prove.against import Against, against
 from draxet.prove.program_file import stock_of
 from draxet.units import parse_length
@@ -53,6 +55,12 @@ def add_rehearse(commands: Any) -> None:
         metavar="LENGTH",
         help="of the sheet; else that of the job, or as deep as the program goes",
     )
+    parser.add_argument(
+        "--cut-width",
+        metavar="LENGTH",
+        help="how broad the cuts are; else as the program says, or as the machine cuts",
+    )
+    add_zero(parser)
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
 
 
@@ -75,8 +83,14 @@ def run_rehearse(options: argparse.Namespace) -> int:
         )
     job = job_of(options.against, options, machine) if options.against else None
     run = _run_of(job) if job else None
-    run_through = rehearse(steps, machine, _stock(steps, machine, job, run, options.thickness))
-    found = _held_against(run_through, job, run) if job and run else None
+    if options.cut_width:
+        wide = parse_length(options.cut_width, positive=True, what="--cut-width")
+        steps = replace(steps, width=np.full(len(steps), wide))
+    zero = _zero(job, run, options) if job and run else (0.0, 0.0)
+    run_through = rehearse(
+        steps, machine, _stock(steps, machine, job, run, zero, options.thickness)
+    )
+    found = _held_against(run_through, job, run, zero) if job and run else None
     stops = any(trouble.stops for trouble in run_through.troubles) or (
         found is not None and bool(found.missing or found.uncut)
     )
@@ -106,12 +120,25 @@ def _run_of(job: Job) -> Run:
     return runs[0]
 
 
+def _zero(job: Job, run: Run, options: argparse.Namespace) -> tuple[float, float]:
+    """Where the program counts from, from the sheet's origin in mm."""
+    counts = counts_of(options.against, options)
+    product = product_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
+    return zero_of(run, product, counts)
+
+
 def _stock(
-    steps: Steps, machine: Machine, job: Job | None, run: Run | None, thickness: str | None
+    steps: Steps,
+    machine: Machine,
+    job: Job | None,
+    run: Run | None,
+    zero: tuple[float, float],
+    thickness: str | None,
 ) -> Stock:
     thick = parse_length(thickness, positive=True, what="--thickness") if thickness else None
     if run is not None:
         stock = stock_of(run, job)
+        stock = replace(stock, x=stock.x - zero[0], y=stock.y - zero[1])
         return stock if thick is None else replace(stock, thickness=thick)
     places = np.vstack([np.zeros((1, 2)), steps.to[:, :2]])
     low, high = places.min(axis=0) - _MARGIN, places.max(axis=0) + _MARGIN
@@ -126,7 +153,7 @@ def _stock(
     return Stock(float(high[0]) - x, float(high[1]) - y, thick or _USUAL, x, y)
 
 
-def _held_against(run_through: Rehearsal, job: Job, run: Run) -> Against:
+def _held_against(run_through: Rehearsal, job: Job, run: Run, zero: tuple[float, float]) -> Against:
     seen = side_of(job, run)
     contours = [
         seen.fitted.get(name, seen.contour_by_id[name].contour)
@@ -134,7 +161,8 @@ def _held_against(run_through: Rehearsal, job: Job, run: Run) -> Against:
         if operation.through
         for name, _ in seen.worked_on(operation, run.sheet)
     ]
-    return against(run_through, contours, run.sheet.origin_place)
+    x, y = run.sheet.origin_place
+    return against(run_through, contours, (x + zero[0], y + zero[1]))
 
 
 def _facts(run_through: Rehearsal, found: Against | None) -> dict[str, Any]:

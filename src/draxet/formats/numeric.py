@@ -14,7 +14,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from draxet.job.layout_names import called
-from draxet.job.program import Event, Program
+from draxet.job.program import CUT_WIDTH, Event, Program
 from draxet.record import record
 
 __all__ = ["About", "numeric_text"]
@@ -27,8 +27,8 @@ _MOST_NUMBERS = 100_000
 @record(frozen=True)
 class About:
     """What a program is for: the job's and the sheet's name, its material, size (mm), thickness,
-    what height counts from (``top`` or ``bed``), where its origin is, and the names of the
-    operations by their ids."""
+    what height counts from (``top`` or ``bed``), where its origin is, the names of the operations by
+    their ids, and how broad the cuts of those that cut through are (mm)."""
 
     job: str
     sheet: str
@@ -39,6 +39,7 @@ class About:
     zero: str
     origin: str
     operations: dict[str, str]
+    widths: dict[str, float]
 
 
 def numeric_text(program: Program, about: About) -> str:
@@ -76,7 +77,7 @@ class _Writer:
         for event in self.program.events:
             events.setdefault(event.at, []).append(event)
         p = self.program
-        path = -1
+        path, width = -1, 0.0
         to = self.machine.to_motors(p.to).tolist()
         centre, begins = p.centre.tolist(), p.beginnings.tolist()
         for k, (turn, work) in enumerate(zip(p.turn.tolist(), p.work.tolist(), strict=True)):
@@ -85,6 +86,9 @@ class _Writer:
                     yield from self._event(event)
             if work and p.path[k] != path:
                 path, operation = int(p.path[k]), p.operations[p.operation[k]]
+                if (wide := self.about.widths.get(operation, width)) != width:
+                    width = wide
+                    yield from self._remark(f"{CUT_WIDTH}: {width:g} mm")
                 yield from self._remark(
                     f"{path + 1} {self.about.operations.get(operation, operation)}: {' '.join(map(called, p.ids[path][:4]))}"
                 )

@@ -15,7 +15,10 @@ from draxet.job.pace import seconds_of
 from draxet.job.product import LINES
 from draxet.record import record
 
-__all__ = ["Event", "Program", "empty_program"]
+__all__ = ["CUT_WIDTH", "Event", "Program", "empty_program"]
+
+CUT_WIDTH = "cut width"
+"""What a program's file says before the lines that are cut so broad, in mm."""
 
 
 @record(frozen=True)

@@ -11,7 +11,7 @@ import numpy as np
 from draxet.formats.layer import FormatError
 from draxet.geometry.arrays import Points, norms
 from draxet.job.asked import Asked
-from draxet.job.product import LINES
+from draxet.job.product import LINES, Product
 from draxet.job.program import Program
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
@@ -23,17 +23,17 @@ from draxet.progress import Progress
 from draxet.prove.program_file import allowed_off, compared, ending_of, program_text, stock_of
 from draxet.record import record
 
-__all__ = ["FRAME", "PROGRAM", "FrameSettings", "ProgramSettings"]
+__all__ = ["FRAME", "PROGRAM", "FrameSettings", "ProgramSettings", "zero_of"]
 
 
 @record
 class ProgramSettings:
-    """counts : from where programs do: the sheet's ``origin``, or the ``corner`` (lower left) or the
-    ``middle`` of the work, where the head stands then."""
+    """counts : from where programs do: the sheet's ``origin``, the ``corner`` (lower left) or the
+    ``middle`` of the work, where the head stands then, or as the ``drawing`` itself does."""
 
     counts: Annotated[
         str,
-        OneOf(("origin", "corner", "middle")),
+        OneOf(("origin", "corner", "middle", "drawing")),
         Asked(
             "Programs count from the",
             choices=(("origin", "origin"), ("corner", "work's corner"), ("middle", "middle")),
@@ -67,17 +67,33 @@ class _Text:
     away: float = 0.0
 
 
+_ZEROS = {
+    "origin": "",
+    "corner": "lower left of the work",
+    "middle": "middle of the work",
+    "drawing": "as the drawing",
+}
+
+
+def zero_of(run: Run, product: Product, counts: str) -> tuple[float, float]:
+    """Where a program counts from (see ``ProgramSettings``), from the sheet's origin in mm."""
+    x0, y0, x1, y1 = product.box
+    x, y = run.sheet.origin_place
+    return {
+        "origin": (0.0, 0.0),
+        "corner": (x0, y0),
+        "middle": ((x0 + x1) / 2, (y0 + y1) / 2),
+        "drawing": (-x, -y),
+    }[counts]
+
+
 def _counted(leaving: Leaving, program: Program, path: Path) -> _Text:
     """A program counted from where it is to be."""
-    (x0, y0, x1, y1), job, run = leaving.program.box, leaving.job, leaving.run
-    counts, zero = leaving.set(ProgramSettings).counts, ""
-    if counts == "corner":
-        program, zero = program.counted_from(x0, y0), "lower left of the work"
-    if counts == "middle":
-        program = program.counted_from((x0 + x1) / 2, (y0 + y1) / 2)
-        zero = "middle of the work"
+    job, run = leaving.job, leaving.run
+    counts = leaving.set(ProgramSettings).counts
+    program = program.counted_from(*zero_of(run, leaving.program, counts))
     ending = ending_of(path)
-    text = program_text(job, run, program, ending, zero)
+    text = program_text(job, run, program, ending, _ZEROS[counts])
     return _Text(job, run, program, ending, text, path.name)
 
 

@@ -97,7 +97,7 @@ def _go_plainly(plain: re.Match[str], number: int, state: StepReading) -> None:
 
 def _read_line(line: str, number: int, state: StepReading) -> None:
     for found in _REMARK.finditer(line):
-        state.remarks.append((number, found[0].strip("();").strip()))
+        state.remark(number, found[0].strip("();").strip())
     rest = _without_own_words(_REMARK.sub(" ", line), number, state).strip()
     if not rest or rest in ("%", "/"):
         return

@@ -11,6 +11,7 @@ import numpy as np
 from draxet.cached import cached_property
 from draxet.geometry.arrays import Bools, Floats, Ints, Points, norms
 from draxet.job.dialect import Dialect
+from draxet.job.program import CUT_WIDTH
 from draxet.record import record
 
 __all__ = ["Problem", "StepReading", "Steps"]
@@ -18,6 +19,8 @@ __all__ = ["Problem", "StepReading", "Steps"]
 _USUAL = frozenset({"M0", "M00", "M1", "M01", "M3", "M4", "M5", "M6", "M7", "M8", "M9"})
 
 _MOST_PROBLEMS = 500
+_MOST_WIDTH = 1000.0
+_WIDTH = re.compile(rf"{CUT_WIDTH}: (\d{{1,6}}(?:\.\d{{1,6}})?) mm$")
 
 
 @record(frozen=True)
@@ -33,7 +36,7 @@ class Steps:
     """m moves as a controller makes them, from the origin on: `to` (m, 3) where each ends in mm,
     `centre` (m, 2) and `turn` (m,) of arcs, `rapid` (m,), `feed` (m,) in mm a minute, `on` (m,)
     whether beam, torch, spindle or pen is, `power` (m,) as it was written, `air` (m,), `cutter` (m,),
-    `line` (m,) of the text from 1, `inches` (m,) whether lengths were in inches.
+    `width` (m,) in mm of a cut as the file says it (0 where it says nothing), `line` (m,) of the text from 1, `inches` (m,) whether lengths were in inches.
     waits : seconds before a move, by its number. stops : of each the number of the move before
     which it waits for somebody, and what the file says there. remarks : of each comment its line and words.
     lines : the text. problems : what could not be followed."""
@@ -47,6 +50,7 @@ class Steps:
     power: Floats
     air: Bools
     cutter: Ints
+    width: Floats
     line: Ints
     inches: Bools
     waits: dict[int, float]
@@ -102,6 +106,7 @@ class StepReading:
         self.at = [0.0, 0.0, 0.0]
         self.scale, self.absolute, self.motion = 1.0, True, 0
         self.feed, self.power, self.on, self.air, self.cutter = 0.0, 0.0, False, False, 0
+        self.width = 0.0
         self.rows: list[tuple[float, ...]] = []
         self.waits: dict[int, float] = {}
         self.stops: list[tuple[int, str]] = []
@@ -112,6 +117,12 @@ class StepReading:
     def wrong(self, line: int, words: str) -> None:
         if len(self.problems) < _MOST_PROBLEMS:
             self.problems.append(Problem(line, words))
+
+    def remark(self, line: int, words: str) -> None:
+        """What a file says; of a cut, how broad it is."""
+        self.remarks.append((line, words))
+        if said := _WIDTH.match(words):
+            self.width = min(float(said[1]), _MOST_WIDTH)
 
     def stop(self, line: int) -> None:
         """It waits for somebody, who reads what stands there or in the line before."""
@@ -138,6 +149,7 @@ class StepReading:
                 self.power,
                 self.air,
                 self.cutter,
+                self.width,
                 line,
                 self.scale != 1.0,
             )
@@ -145,7 +157,7 @@ class StepReading:
         self.at = list(to)
 
     def steps(self, lines: Sequence[str]) -> Steps:
-        rows = np.array(self.rows, dtype=np.float64).reshape(-1, 14)
+        rows = np.array(self.rows, dtype=np.float64).reshape(-1, 15)
         return Steps(
             rows[:, :3],
             rows[:, 3:5],
@@ -156,8 +168,9 @@ class StepReading:
             rows[:, 9],
             rows[:, 10] > 0,
             rows[:, 11].astype(np.int64),
-            rows[:, 12].astype(np.int64),
-            rows[:, 13] > 0,
+            rows[:, 12],
+            rows[:, 13].astype(np.int64),
+            rows[:, 14] > 0,
             self.waits,
             tuple(self.stops),
             tuple(self.remarks),

@@ -41,7 +41,7 @@ def rehearse(steps: Steps, machine: Machine, stock: Stock) -> Rehearsal:
     below = np.maximum(top - steps.to[:, 2], 0.0)
     below_from = np.maximum(top - begins[:, 2], 0.0)
     down, work, depth = _at_work(steps, machine, stock, below, below_from)
-    width = np.full(len(steps), stock.cut or machine.cut_width)
+    width = np.where(steps.width > 0, steps.width, stock.cut or machine.cut_width)
     for number, cutter in enumerate(machine.cutters, 1):
         width[steps.cutter == number] = cutter.diameter
     first = Rehearsal(

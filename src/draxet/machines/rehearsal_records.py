@@ -32,8 +32,8 @@ SPECK = 0.05
 @record(frozen=True)
 class Stock:
     """The sheet: its size and thickness in mm, where its lower left lies as the program counts,
-    whether heights count from its ``top`` or the ``bed``, and how broad a cut is in it (0: as the
-    machine's usual one)."""
+    whether heights count from its ``top`` or the ``bed``, and how broad a cut is in it where the
+    program does not say so (0: as the machine's usual one)."""
 
     width: float
     height: float

@@ -122,6 +122,11 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero:
         return plotter_text(program)
     sheet = run.sheet
     names = {operation.id: operation.name for operation in job.operations}
+    widths = {
+        operation.id: operation.width
+        for operation in job.operations
+        if operation.through and not program.machine.traits.lowers  # there its tool says it
+    }
     origin = _ORIGIN.get(
         (sheet.origin[0], sheet.origin[1]), f"{sheet.origin[0]:g} {sheet.origin[1]:g} of the sheet"
     )
@@ -138,6 +143,7 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero:
             sheet.zero,
             zero or origin,
             names,
+            widths,
         ),
     )
 

@@ -240,7 +240,8 @@ def _played(job: Job, run: Run, text: str, *, framed: bool) -> Answer:
     seen = side_of(job, run)
     if not text:
         program = program_of(seen, run.sheet, machine)
-        text = program_text(job, run, frame_program(program) if framed else program)
+        ending = "plt" if machine.traits.plots else "nc"  # the very file that leaves
+        text = program_text(job, run, frame_program(program) if framed else program, ending)
     rehearsal = rehearse(steps_on(text, machine), machine, stock_of(run, seen))
     cut = [
         seen.fitted.get(name, contour)
