@@ -63,6 +63,7 @@ class Feet(WindowTest):
         slip.give.clicked.connect(lambda: pressed.append("give"))
         self.keys(Qt.Key.Key_Return, on=slip.asked["air"])
         self.assertEqual(pressed, ["give"])
+        self.keys(Qt.Key.Key_Escape, on=self.canvas)  # what it made is let go
         width = slip.asked["width"]
         width.setFocus()
         width.selectAll()

@@ -7,6 +7,7 @@ import tempfile
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QPushButton
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
@@ -50,11 +51,56 @@ class Operations(WindowTest):
     def kinds(self) -> list[str]:
         return [finding.kind.split("-operation")[0] for finding in self.session.looked.findings]
 
+    def test_what_was_just_given_is_in_hand_openings_and_outlines_at_once(self) -> None:
+        def cuts() -> list[tuple[str, str, float, int]]:
+            return [
+                (each.name, each.side.value, each.feed, each.tabs)
+                for each in self.session.job.operations
+                if isinstance(each, CutThrough)
+            ]
+
+        self.give("cut", 0, 3)
+        slip = self.slip_of(OperationSlip)
+        self.assertEqual([name for name, *_ in cuts()], ["Cut openings", "Cut outlines"])
+        held = slip._changing.text()
+        self.assertIn("Cut openings and Cut outlines are changed as you type", held)
+        self.fill(slip.asked["feed"], "400")
+        self.fill(slip.asked["tabs"], "2")
+        self.assertEqual(
+            cuts(),
+            [("Cut openings", "inside", 400.0, 2), ("Cut outlines", "outside", 400.0, 2)],
+        )
+        self.fill(slip.asked["stop"], "Clamp it")
+        self.assertEqual([each.stop for each in self.session.job.operations], ["Clamp it", ""])
+        self.assertFalse(slip.give.isEnabled())
+        self.assertIn("Choose others for the next one", slip.foot.words.text())
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual([tabs for *_, tabs in cuts()], [0, 0])
+        self.assertEqual([feed for *_, feed, _ in cuts()], [400.0, 400.0])
+        self.session.select({self.ids[2]})  # the next one, which begins like these
+        self.assertEqual(slip._changing.text(), "")
+        self.fill(slip.asked["feed"], "900")
+        self.assertEqual([feed for *_, feed, _ in cuts()], [400.0, 400.0])
+        self.press(slip.give)
+        self.assertEqual([feed for *_, feed, _ in cuts()], [400.0, 400.0, 900.0])
+        self.assertEqual([each.stop for each in self.session.job.operations], ["", "", ""])
+        self.press(slip._list.findChildren(QPushButton)[0])  # one of two, to tell them apart
+        self.fill(slip.asked["feed"], "500")
+        self.assertEqual([feed for *_, feed, _ in cuts()], [500.0, 400.0, 900.0])
+        while self.session.job.operations:
+            self.session.undo()
+        self.fill(slip.asked["feed"], "700")  # what was made is gone: it is for the next one
+        self.assertEqual(cuts(), [])
+        self.press(slip.give)
+        self.assertEqual({feed for *_, feed, _ in cuts()}, {700.0})
+
     def test_a_board_of_pockets_holes_scores_and_tabs_becomes_a_program(self) -> None:
         self.give("pocket", 4)
         self.assertIn("is open where it has to bound an area", self.top_words)
         self.assertEqual(self.session.job.operations, ())
         self.give("pocket", 2)
+        self.keys(Key.Key_Escape, on=self.canvas)  # what was just given is let go
         self.fill(self.slip_of(OperationSlip).asked["diameter"], "6")  # for the next one
         self.assertEqual(
             [

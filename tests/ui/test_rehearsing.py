@@ -91,7 +91,8 @@ class RehearseTest(WindowTest):
     def test_a_pen_is_played_in_the_very_language_that_leaves(self) -> None:
         drawn = [Contour.make([(50, 50), (250, 50), (250, 150), (50, 150)])]
         job = choose_machine(add_contours(Job("Plan"), drawn), "sheet-0", "pen-plotter")
-        self.session.start(add_operation(job, Draw(contours=("contour-1",))), None)
+        job = add_operation(job, Draw(contours=("contour-1",)))
+        self.session.start(job, None)
         self.session.open_stage(Stage.PROVE)
         self.take("rehearse")
         self.wait_for(lambda: self.tool_of(RehearseTool).answer is not None)

@@ -35,7 +35,7 @@ class Asked:
     words : what it is called. unit : ``mm`` and ``mm²`` are typed in any unit and shown in the
     job's, ``mm/min`` likewise in the machine's, ``°`` is an angle; anything else
     stands after the number. slider : from where to where one goes; without it there is a field.
-    choices : values and their words.
+    choices : values and their words. zero : what 0 means, shown and typed in its place.
     tip : what more there is to say.
     """
 
@@ -44,6 +44,7 @@ class Asked:
     slider: tuple[int, int] | None = None
     choices: tuple[tuple[object, str], ...] = ()
     tip: str = ""
+    zero: str = ""
 
     def read(self, text: str, unit: str, notes: Sequence[object], *, whole: bool) -> float:
         """A typed value; `unit` is the job's (of a speed the machine's), `notes` are those of the
@@ -53,6 +54,8 @@ class Asked:
         ------
         UnitError : where it is none, or none that the field may hold.
         """
+        if self.zero and text.strip().casefold() == self.zero:
+            return 0.0
         value = self._parsed(text, unit)
         outside = not math.isfinite(value) or any(
             isinstance(note, Within) and note.wants(value) for note in notes
@@ -88,6 +91,8 @@ class Asked:
 
     def in_words(self, value: float, unit: str) -> str:
         """A value as it stands in its field."""
+        if self.zero and not value:
+            return self.zero
         if self.unit == "mm":
             return format_length(value, unit)
         if self.unit == "mm²":

@@ -40,7 +40,7 @@ class ScaleSettings:
     one_to: Annotated[
         float,
         Within(0.0, 1000.0),
-        Asked("Drawn at 1 to", tip="0 takes the largest usual scale that fits"),
+        Asked("Drawn at 1 to", tip="0 takes the largest usual scale that fits", zero="as fits"),
     ] = 0.0
     paper: Annotated[
         str,

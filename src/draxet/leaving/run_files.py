@@ -50,7 +50,9 @@ class FrameSettings:
         Asked("Frame round the job's", choices=(("box", "box"), ("hull", "hull"))),
     ] = "box"
     power: Annotated[
-        float, Within(0.0, 20.0), Asked("Power of the frame", " %", tip="0 runs it with nothing on")
+        float,
+        Within(0.0, 20.0),
+        Asked("Power of the frame", " %", tip="0 runs it with nothing on", zero="off"),
     ] = 0.0
 
 

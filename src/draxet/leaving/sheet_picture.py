@@ -28,12 +28,18 @@ class PictureSettings:
 
     dpi: Annotated[float, Within(20.0, 2400.0), Asked("Picture", " dpi")] = 300.0
     pixels: Annotated[
-        int, Within(0, 20_000), Asked("Pixels wide", tip="0 goes by the dots an inch")
+        int,
+        Within(0, 20_000),
+        Asked("Pixels wide", tip="0 goes by the dots an inch", zero="by dots"),
     ] = 0
     high: Annotated[
         int,
         Within(0, 20_000),
-        Asked("Pixels high", tip="0 goes by the width; with both, what is shown is fitted in"),
+        Asked(
+            "Pixels high",
+            tip="0 goes by the width; with both, what is shown is fitted in",
+            zero="by width",
+        ),
     ] = 0
     transparent: Annotated[bool, Asked("Picture without a ground")] = False
     art: Annotated[bool, Asked("Only what is drawn, not the sheet")] = False

@@ -191,6 +191,7 @@ class RunMachine(Machine):
             "Least step",
             "mm",
             tip="Places of a line that are nearer to each other are left out; 0 keeps all",
+            zero="none",
         ),
     ] = 0.0
     speeds: Annotated[

@@ -69,24 +69,28 @@ class CutThrough(Operation):
     pass_depth: Annotated[
         float,
         Within(0.0, 1000.0),
-        Asked("Depth a pass", "mm", tip="0 goes by the number of passes"),
+        Asked("Depth a pass", "mm", tip="0 goes by the number of passes", zero="by passes"),
     ] = 0.0
     pierce: Annotated[
-        float, Within(0.0, 60.0), Asked("Pierce", " s", tip="0 is as the machine has it")
+        float,
+        Within(0.0, 60.0),
+        Asked("Pierce", " s", tip="0 is as the machine has it", zero="as the machine"),
     ] = 0.0
     air: Annotated[bool, Asked("With air")] = False
     tabs: Annotated[int, Within(0, 100), Asked("Tabs on each")] = 0
     tab: Annotated[Size, Asked("Tab width", "mm")] = 3.0
     tab_height: Annotated[
-        float, Within(0.0, 1000.0), Asked("Tab height", "mm", tip="0 leaves all of the thickness")
+        float,
+        Within(0.0, 1000.0),
+        Asked("Tab height", "mm", tip="0 leaves all of the thickness", zero="full"),
     ] = 0.0
-    lead: Annotated[float, Within(0.0, 100.0), Asked("Lead-in, lead-out", "mm")] = 0.0
+    lead: Annotated[float, Within(0.0, 100.0), Asked("Lead-in, lead-out", "mm", zero="none")] = 0.0
     lead_shape: Annotated[
         str,
         OneOf(("straight", "arc")),
         Asked("Leads", choices=(("straight", "straight"), ("arc", "arc"))),
     ] = "straight"
-    overrun: Annotated[float, Within(0.0, 100.0), Asked("Overrun", "mm")] = 0.0
+    overrun: Annotated[float, Within(0.0, 100.0), Asked("Overrun", "mm", zero="none")] = 0.0
     direction: Annotated[
         str,
         OneOf(("any", "climb", "against")),
@@ -95,7 +99,7 @@ class CutThrough(Operation):
     small: Annotated[
         float,
         Within(0.0, 1000.0),
-        Asked("Small holes up to", "mm", tip="Openings that are no wider; 0 for none"),
+        Asked("Small holes up to", "mm", tip="Openings that are no wider; 0 for none", zero="none"),
     ] = 0.0
     small_holes: Annotated[
         str,

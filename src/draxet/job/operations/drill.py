@@ -32,7 +32,7 @@ class Drill(Operation):
     name: Words = "Drill"
     contours: tuple[OfContour, ...] = ()
     diameter: Annotated[Size, Asked("Drill diameter", "mm")] = 3.0
-    depth: Annotated[Depth, Asked("Depth, 0 through", "mm")] = 0.0
+    depth: Annotated[Depth, Asked("Depth", "mm", zero="through")] = 0.0
     peck: Annotated[float, Within(0.0, 1000.0), Asked("Peck", "mm")] = 0.0
     at_points: Annotated[bool, Asked("At the points too")] = False
     feed: Annotated[Feed, Asked("Feed", "mm/min")] = 300.0

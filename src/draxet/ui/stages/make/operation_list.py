@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 
 from PyQt6.QtCore import QTimer
@@ -28,24 +28,29 @@ _AT_ONCE = 8
 class OperationList(QWidget):
     """A row for each, by which it is taken in hand, done earlier or removed."""
 
-    def __init__(self, session: Session, take_in_hand: Callable[[Operation], None]) -> None:
+    def __init__(
+        self,
+        session: Session,
+        take_in_hand: Callable[[Operation], None],
+        in_hand: Callable[[], Sequence[Operation]],
+    ) -> None:
         super().__init__()
-        self._session, self._take_in_hand = session, take_in_hand
+        self._session, self._take_in_hand, self._in_hand = session, take_in_hand, in_hand
         self._rows = QVBoxLayout(self)
         self._rows.setContentsMargins(0, 0, 0, 0)
         self._rows.setSpacing(10)
         self._none = label("None yet. Click contours, or take all of them.", "quiet", wrap=True)
         self._rows.addWidget(self._none)
-        self._wanted: list[tuple[Operation, str, bool]] = []
+        self._wanted: list[tuple[Operation, str, bool, bool]] = []
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self._make_some)
 
     def refresh(self) -> None:
         """Show those of the job; rows above the first that is another one stay."""
-        job, before = self._session.job, self._wanted
+        job, before, held = self._session.job, self._wanted, self._in_hand()
         self._wanted = [
-            (operation, self._works(operation), number > 0)
+            (operation, self._works(operation), number > 0, operation in held)
             for number, operation in enumerate(job.operations)
         ]
         stay = 0
@@ -68,8 +73,8 @@ class OperationList(QWidget):
         return self._rows.count() - 1
 
     def _make_some(self) -> None:
-        for operation, works, is_later in self._wanted[self._made :][:_AT_ONCE]:
-            self._rows.addWidget(self._row(operation, works, is_later))
+        for row in self._wanted[self._made :][:_AT_ONCE]:
+            self._rows.addWidget(self._row(*row))
         if self._made < len(self._wanted):
             self._later.start(0)
 
@@ -81,7 +86,7 @@ class OperationList(QWidget):
         speed = format_speed(operation.feed, job.machine_of(job.sheet).speeds)
         return f"{count} · {speed}{' · after a stop' if operation.stop else ''}"
 
-    def _row(self, operation: Operation, works: str, is_later: bool) -> QWidget:
+    def _row(self, operation: Operation, works: str, is_later: bool, is_held: bool) -> QWidget:
         made = QWidget()
         rows = QVBoxLayout(made)
         rows.setContentsMargins(0, 0, 0, 0)
@@ -92,6 +97,8 @@ class OperationList(QWidget):
             else f"{operation.name[: _LONGEST_NAME - 1]}…"
         )
         name = button(short, "row", partial(self._take_in_hand, operation))
+        name.setCheckable(True)
+        name.setChecked(is_held)
         name.setToolTip(
             f"{operation.name}: its contours are chosen; of the tool's own kind its settings are shown and changed"
         )

@@ -3,8 +3,8 @@ order."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import fields, replace
 from functools import partial
 from typing import Any, ClassVar
 
@@ -21,6 +21,7 @@ from draxet.job.operating import (
 )
 from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score
 from draxet.job.recipe import Recipe, recipe_like, same_use
+from draxet.job.records import Job
 from draxet.make.cutting_through import CutError, give_cut
 from draxet.make.first import first_of
 from draxet.ui.controls.slip_parts import (
@@ -58,35 +59,38 @@ _ABOUT: dict[type[Operation], str] = {
 
 
 class OperationTool(PickTool):
-    """Contours are chosen, and given an operation of the tool's kind; one that is there can be
-    taken in hand and changed."""
+    """Contours are chosen, and given an operation of the tool's kind. What was just given is in
+    hand, and so is one that is taken so: its settings change it, until others are chosen."""
 
     kind: ClassVar[type[Operation]] = CutThrough
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.title = self.kind.title
-        self.changing = ""
-        """The id of the operation that is changed, or empty."""
+        self._taken: tuple[frozenset[str], frozenset[str]] = (frozenset(), frozenset())
+        """Ids of the operations in hand, and what was chosen as they were taken."""
 
     def more(self, slip: Slip) -> Callable[[], None]:
         """Add what stands in the slip besides its settings; returns what brings that up to date."""
         return lambda: None
 
     @property
+    def in_hand(self) -> tuple[Operation, ...]:
+        """The operations that are changed."""
+        ids, chosen = self._taken
+        if not ids or self._session.selection != chosen:
+            return ()
+        operations = self._session.job.operations
+        return tuple(each for each in operations if each.id in ids and isinstance(each, self.kind))
+
+    def _hold(self, ids: Iterable[str]) -> None:
+        self._taken = frozenset(ids), self._session.selection
+
+    @property
     def record(self) -> Operation:
         """The operation that is changed, or what the next one will be like."""
-        operations = self._session.job.operations
-        found = next(
-            (
-                each
-                for each in operations
-                if each.id == self.changing and isinstance(each, self.kind)
-            ),
-            None,
-        )
-        if found is not None:
-            return found
+        if self.in_hand:
+            return self.in_hand[0]
         if not self._session.has_kept(self._kept):
             self._session.keep(self._kept, first_of(self.kind, self._session.job))
         return self._session.settings(self._kept, self.kind)
@@ -99,17 +103,22 @@ class OperationTool(PickTool):
         )
 
     def change(self, name: str, value: object, gesture: object = None) -> None:
-        """Another setting, of the operation in hand or of the next one."""
-        record: Any = self.record
-        changed: Any = replace(record, **{name: value})
-        self._session.keep(
-            self._kept, replace(changed, id="operation-0", name=self.kind.title, contours=())
-        )
-        if record.id == self.changing:
-            self._session.edit(
-                f"change {record.name.lower()}", set_operation(self._session.job, changed), gesture
-            )
-        self._session.tool_changed.emit()
+        """Another setting, of the operations in hand (a stop of the first of them) and of the next
+        one."""
+        self._put(f"change {self.record.name.lower()}", {name: value}, gesture)
+
+    def _put(self, words: str, values: dict[str, object], gesture: object = None) -> None:
+        session, in_hand, record = self._session, self.in_hand, self.record
+        next_one: Any = record.changed(id="operation-0", name=self.kind.title, contours=())
+        of_next = values | ({"stop": ""} if in_hand else {})
+        session.keep(self._kept, replace(next_one, **of_next))
+        job = session.job
+        for number, each in enumerate(in_hand):
+            mine = {k: value for k, value in values.items() if k != "stop" or not number}
+            job = set_operation(job, each.changed(**mine))
+        if in_hand:
+            session.edit(words, job, gesture)
+        session.tool_changed.emit()
 
     def take_recipe(self, recipe: Recipe) -> None:
         """What a recipe says, for the operation in hand or the next one."""
@@ -119,14 +128,13 @@ class OperationTool(PickTool):
             recipe = next(
                 each for each in session.job.recipes if same_use(each) == same_use(recipe)
             )
-        changed = recipe.applied(record)
-        session.keep(
-            self._kept,
-            replace(changed, id="operation-0", name=self.kind.title, contours=()),  # type: ignore[type-var]
-        )
-        if record.id == self.changing:
-            session.edit(f"take the recipe {recipe.name}", set_operation(session.job, changed))
-        session.tool_changed.emit()
+        applied: Any = recipe.applied(record)
+        values = {
+            each.name: getattr(applied, each.name)
+            for each in fields(applied)
+            if getattr(applied, each.name) != getattr(record, each.name)
+        }
+        self._put(f"take the recipe {recipe.name}", values)
 
     def keep_recipe(self, name: str) -> None:
         """The settings as a recipe for the sheet's machine, material and thickness, in this job and
@@ -152,11 +160,13 @@ class OperationTool(PickTool):
         """Change an operation that is there; its contours are chosen."""
         self._session.select(frozenset(self._session.job.laid_operation(operation).contours))
         if isinstance(operation, self.kind):
-            self.changing = operation.id if self.changing != operation.id else ""
+            is_held = operation.id in {each.id for each in self.in_hand}
+            self._hold([] if is_held else [operation.id])
         self._session.tool_changed.emit()
 
     def cancel(self) -> bool:
-        begun, self.changing = bool(self.changing), ""
+        begun = bool(self.in_hand)
+        self._hold([])
         return super().cancel() or begun
 
     def give(self) -> None:
@@ -181,14 +191,18 @@ class OperationTool(PickTool):
         if not ids and not record.stands:
             session.refused.emit(f"{self.title}: there is no contour that it can be given to.")
             return
-        self.changing = ""
-        session.edit(f"give {record.title.lower()}", add_operation(job, record.with_contours(ids)))
-        self._stop_no_more()
+        self._made(f"give {record.title.lower()}", add_operation(job, record.with_contours(ids)))
 
-    def _stop_no_more(self) -> None:
-        """A stop is of one operation: the next one has none."""
-        record: Any = self._session.settings(self._kept, self.kind)
-        self._session.keep(self._kept, replace(record, stop=""))
+    def _made(self, words: str, job: Job) -> None:
+        """Take the step, and what it made in hand; a stop is of one operation, the next one has
+        none."""
+        session = self._session
+        before = {operation.id for operation in session.job.operations}
+        session.edit(words, job)
+        kept: Any = session.settings(self._kept, self.kind)
+        session.keep(self._kept, replace(kept, stop=""))
+        self._hold({each.id for each in session.job.operations} - before)
+        session.tool_changed.emit()
 
 
 class CutTool(OperationTool):
@@ -225,8 +239,7 @@ class CutTool(OperationTool):
                         stop=record.stop if operation.id == first else "",
                     ),
                 )
-        session.edit("give a cut", made)
-        self._stop_no_more()
+        self._made("give a cut", made)
 
 
 class ScoreTool(OperationTool):
@@ -265,6 +278,11 @@ class DrawTool(OperationTool):
     kind = Draw
 
 
+def _named(operations: Sequence[Operation]) -> str:
+    names = [each.name for each in operations]
+    return f"{' and '.join(names)} {'are' if len(names) > 1 else 'is'}"
+
+
 class OperationSlip(Slip):
     """The settings of an operation, and the operations there are."""
 
@@ -281,7 +299,7 @@ class OperationSlip(Slip):
         self._changing = label("", "brass", wrap=True)
         self.add(self._changing, label("Operations, in order", "section"))
         self.foot.add(self.give)
-        self._list = OperationList(session, tool.take_in_hand)
+        self._list = OperationList(session, tool.take_in_hand, lambda: tool.in_hand)
         self.add(self._list)
         self._shared = label("", "quiet", wrap=True)
         self.add(self._shared)
@@ -305,6 +323,15 @@ class OperationSlip(Slip):
         if self.asked.read():
             self._tool.give()
 
+    def _has_all(self, in_hand: Sequence[Operation]) -> bool:
+        """Whether what would be given one has one that is in hand."""
+        if not in_hand:
+            return False
+        job, chosen = self.session.job, self.session.selection
+        worked = {name for each in in_hand for name in job.laid_operation(each).contours}
+        wanted = chosen or {item.id for item in job.layout.contours}
+        return wanted <= worked
+
     def refresh(self) -> None:
         tool, chosen, job = self._tool, len(self.session.selection), self.session.job
         self.asked.show_of(tool.record)
@@ -313,11 +340,12 @@ class OperationSlip(Slip):
         self._more()
         self.choose.setEnabled(bool(job.contours))
         self.recipes.refresh()
-        changing = next((each.name for each in job.operations if each.id == tool.changing), "")
+        held = tool.in_hand
+        them = "them" if len(held) > 1 else "it"
         self._changing.setText(
-            f"{changing} is changed as you type; Esc lets it go." if changing else ""
+            f"{_named(held)} changed as you type; Esc lets {them} go." if held else ""
         )
-        self._changing.setVisible(bool(changing))
+        self._changing.setVisible(bool(held))
         acts = tool.kind.acts
         self.give.setText(
             f"{acts} the {chosen} chosen"
@@ -330,7 +358,11 @@ class OperationSlip(Slip):
         self.foot.offer(
             self.give,
             f"{count_words(chosen or laid, 'contour')} on {job.machine_of(job.sheet).name}",
-            "" if laid else "There are no contours yet",
+            "There are no contours yet"
+            if not laid
+            else f"{_named(held)} in hand: what you type changes {them}. Choose others for the next one"
+            if self._has_all(held)
+            else "",
         )
         shared = sum(work.shared for work in self.session.looked.work)
         self._shared.setText(
