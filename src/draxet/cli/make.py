@@ -277,6 +277,7 @@ def _cut_as_asked(job: Job, options: argparse.Namespace) -> Job:
                     passes=usual.passes,
                     air=usual.air,
                     pierce=usual.pierce,
+                    lead=usual.lead,
                     recipe=usual.recipe,
                 ),
             )

@@ -172,17 +172,24 @@ def _placements_from_5(
 
 
 def from_version_6(words: Any) -> Any:
-    """Version 6 knew machines of one record, with all fields of all kinds."""
+    """Version 6 knew machines of one record, with all fields of all kinds, and sheets were of plywood
+    where nobody had said so."""
+    now = {"machines": machine_from_6, "sheets": _sheet_from_6}
     if isinstance(words, list):
         return [
-            [pair[0], machine_from_6(pair[1])]
-            if isinstance(pair, list) and len(pair) == 2 and pair[0] == "machines"
+            [pair[0], now[pair[0]](pair[1])]
+            if isinstance(pair, list) and len(pair) == 2 and pair[0] in now
             else pair
             for pair in words
         ]
-    if isinstance(words, dict) and isinstance(words.get("machines"), list):
-        return {**words, "machines": [machine_from_6(each) for each in words["machines"]]}
+    if isinstance(words, dict):
+        lists = {name: words[name] for name in now if isinstance(words.get(name), list)}
+        return {**words, **{name: [now[name](each) for each in lists[name]] for name in lists}}
     return words
+
+
+def _sheet_from_6(words: Any) -> Any:
+    return {"material": "plywood", **words} if isinstance(words, dict) else words
 
 
 def _unlike(one: dict[str, Any], other: dict[str, Any]) -> bool:

@@ -9,9 +9,11 @@ from typing import Any
 from draxet.job.entries import put, set_on
 from draxet.job.layout import worked_name
 from draxet.job.machine_kinds import Machine
+from draxet.job.materials import machine_for
 from draxet.job.operations import CutThrough, Operation, Side
 from draxet.job.recipe import Recipe, same_use
 from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
 
 __all__ = [
     "add_operation",
@@ -38,12 +40,21 @@ def add_operation(job: Job, operation: Operation) -> Job:
     made = replace(operation, id=f"operation-{job.next_id}")  # type: ignore[type-var]
     return replace(
         job,
+        sheets=tuple(_on_its_machine(job, sheet, made) for sheet in job.sheets),
         operations=(
             *(left for o in job.operations if (left := _left(o, operation)) is not None),
             made,
         ),
         next_id=job.next_id + 1,
     )
+
+
+def _on_its_machine(job: Job, sheet: Sheet, operation: Operation) -> Sheet:
+    """A sheet that is worked: from then on its machine goes no more by its material."""
+    if sheet.machine or not job.has_work(operation, sheet):
+        return sheet
+    found = machine_for(job.every_machine, sheet.material, sheet.thickness)
+    return replace(sheet, machine=found.id) if found else sheet
 
 
 def _as_named(job: Job, operation: Operation) -> Operation:

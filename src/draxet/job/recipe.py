@@ -68,13 +68,14 @@ def recipe_like(
 def best_first(
     recipes: Sequence[Recipe], machine: str, material: str, thickness: float, kind: str
 ) -> list[Recipe]:
-    """Those for a machine and a kind of operation: the same material first, then the nearest
-    thickness."""
+    """Those for a machine and a kind of operation: the same material first, then one like it, then
+    the nearest thickness."""
     some = [recipe for recipe in recipes if recipe.machine == machine and recipe.kind == kind]
     return sorted(
         some,
         key=lambda recipe: (
             recipe.material.casefold() != material.casefold(),
+            not set(recipe.material.casefold().split()) & set(material.casefold().split()),
             abs(recipe.thickness - thickness),
             recipe.name,
         ),

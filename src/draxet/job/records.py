@@ -25,6 +25,7 @@ from draxet.job.contour_records import (
 from draxet.job.contour_ties import Fit, Order
 from draxet.job.machine_kinds import MACHINES, AnyMachine, Machine
 from draxet.job.machine_kinds.earlier_machines import machine_told, told_before
+from draxet.job.materials import machine_for
 from draxet.job.operations import AnyOperation, Operation
 from draxet.job.picture_records import Exactness, Picture
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
@@ -33,7 +34,7 @@ from draxet.job.sheet_records import Guide, HandedOff, Limit, MeasureNote, Sheet
 from draxet.record import record
 from draxet.units import UNITS
 
-__all__ = ["LAYING", "Job"]
+__all__ = ["LAYING", "Job", "begun_job"]
 
 LAYING: dict[str, Callable[[Job], Any]] = {}
 """What ``layout`` works out of a job; it puts it here itself, as it knows of jobs."""
@@ -93,11 +94,13 @@ class Job:
         return (*self.recipes, *RECIPES)
 
     def machine_of(self, sheet: Sheet) -> Machine:
-        """The machine that a sheet is worked on; where its own is not there, the first."""
-        return next(
-            (machine for machine in self.every_machine if machine.id == sheet.machine),
-            self.every_machine[0],
-        )
+        """The machine that a sheet is worked on: its own, else the one that goes by its material,
+        else the first."""
+        every = self.every_machine
+        found = next((machine for machine in every if machine.id == sheet.machine), None)
+        if found is None and not sheet.machine:
+            found = machine_for(every, sheet.material, sheet.thickness)
+        return found or every[0]
 
     @cached_property
     def layout(self) -> Job:
@@ -325,3 +328,9 @@ class Job:
         return bool(left) and left >= {
             operation.back for operation in self.operations if self.has_work(operation, sheet)
         }
+
+
+def begun_job() -> Job:
+    """A job as it begins in the window: its sheet's machine goes by the material until it is chosen
+    or something is worked."""
+    return Job(sheets=(Sheet(machine=""),))

@@ -33,7 +33,7 @@ class Sheet:
     machine counts from, as shares of width and height (0, 0.5 or 1 each). zero : the height it
     counts from, ``top`` of the sheet or the ``bed`` beneath.
     colour : the material's own, #rrggbb, empty for plain. machine : the id of the machine that it
-    is worked on.
+    is worked on, empty for the one that goes by its material.
     """
 
     id: Id = "sheet-0"
@@ -41,7 +41,7 @@ class Sheet:
     width: Size = 600.0
     height: Size = 400.0
     thickness: Size = 3.0
-    material: Words = "plywood"
+    material: Words = "steel"
     x: Coordinate = 0.0
     y: Coordinate = 0.0
     origin: tuple[Anchor, Anchor] = (0.0, 0.0)

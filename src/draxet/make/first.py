@@ -12,6 +12,8 @@ from draxet.job.records import Job
 __all__ = ["first_of"]
 
 _SAME = 1e-6
+_LEAST_LEAD = 3.0
+"""mm: so far beside the part a pierce is at the least."""
 _Kind = TypeVar("_Kind", bound=Operation)
 
 
@@ -31,5 +33,7 @@ def first_of(kind: type[_Kind], job: Job) -> _Kind:
     else:
         made = made.changed(feed=min(made.feed, machine.most_feed))
     if made.as_broad_as_machine and not made.recipe:
-        return made.changed(width=machine.cut_width)
+        made = made.changed(width=machine.cut_width)
+    if made.through and machine.traits.pierces:
+        made = made.changed(lead=max(2 * made.width, _LEAST_LEAD))
     return made

@@ -14,6 +14,7 @@ from draxet.job.records import Job
 from draxet.job.remember import Remembered
 from draxet.progress import Progress, Unwatched
 from draxet.prove.crossed import Crossed, crossing_each_other
+from draxet.prove.fit_looks import passes_too_deep, pierced_edges, unchosen_machine, unfit_material
 from draxet.prove.holding_looks import WhatHolds
 from draxet.prove.making_looks import (
     contours_without_operation,
@@ -52,6 +53,10 @@ LOOKS: tuple[tuple[Look | type, tuple[str, ...]], ...] = (
     (vanishing_contours, ("contours", "operations", "bridges", "fits")),
     (out_of_reach, ("contours", "operations", "sheets", "machines")),
     (other_recipe, ("contours", "operations", "sheets", "sheet_id", "recipes", "machines")),
+    (unchosen_machine, ("contours", "operations", "sheets", "machines", "points")),
+    (unfit_material, ("contours", "operations", "sheets", "machines", "points")),
+    (pierced_edges, ("contours", "operations", "sheets", "machines")),
+    (passes_too_deep, ("contours", "operations", "sheets", "machines", "points")),
     (unfit_operations, ("contours", "operations", "sheets", "machines")),
     (unheard_stops, ("contours", "operations", "sheets", "machines", "points")),
     (cut_and_filled, ("contours", "operations")),

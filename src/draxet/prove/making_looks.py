@@ -13,6 +13,7 @@ from draxet.job.contour_records import ContourItem
 from draxet.job.copies import apart_in_work
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.layout import worked_name
+from draxet.job.materials import is_near, words_apart
 from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import Operation
 from draxet.job.recipe import Recipe, best_first
@@ -97,14 +98,13 @@ def _no_recipe(job: Job, operation: Operation, items: Sequence[ContourItem]) -> 
     thickness of its sheet."""
     sheet = next((sheet for sheet in job.sheets if items and sheet.id == items[0].sheet), job.sheet)
     best = best_first(
-        job.every_recipe, sheet.machine, sheet.material, sheet.thickness, type(operation).__name__
+        job.every_recipe,
+        job.machine_of(sheet).id,
+        sheet.material,
+        sheet.thickness,
+        type(operation).__name__,
     )
-    fits = [
-        recipe
-        for recipe in best
-        if recipe.material.casefold() == sheet.material.casefold()
-        and abs(recipe.thickness - sheet.thickness) < 1e-6
-    ]
+    fits = [recipe for recipe in best if is_near(recipe, sheet.material, sheet.thickness)]
     what = f"{sheet.material}, {sheet.thickness:g} mm"
     if not fits:
         return [
@@ -116,7 +116,13 @@ def _no_recipe(job: Job, operation: Operation, items: Sequence[ContourItem]) -> 
                 *ids_and_middles(items),
             )
         ]
-    words = f"{operation.name} goes by no recipe; there is one for {what}: {fits[0].name}"
+    near = fits[0]
+    apart = words_apart(sheet.material, sheet.thickness, near.material, near.thickness)
+    words = (
+        f"{operation.name} goes by no recipe, and there is none for {what}; near is {near.name} ({apart})"
+        if apart
+        else f"{operation.name} goes by no recipe; there is one for {what}: {near.name}"
+    )
     return [
         Finding(
             f"no-recipe-{operation.id}",
@@ -124,7 +130,7 @@ def _no_recipe(job: Job, operation: Operation, items: Sequence[ContourItem]) -> 
             Gravity.INFORMS,
             "make",
             *ids_and_middles(items),
-            partial(_by_recipe, operation_id=operation.id, recipe=fits[0]),
+            partial(_by_recipe, operation_id=operation.id, recipe=near),
             "Take it",
         )
     ]

@@ -30,7 +30,7 @@ _ALL_HAD = (
     "cut_width",
 )
 """What machines of every kind had first, then what is in ``LACKING``, in that order."""
-_SINCE = (", stop='M0'", ", stop=''")
+_SINCE = (", stop='M0'", ", stop=''", ", a_pass=0.0")
 """How fields that came later stand in words, where they ask for nothing."""
 
 

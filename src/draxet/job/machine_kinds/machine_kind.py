@@ -39,6 +39,8 @@ class MachineKind:
     lowers : whether its tool turns, and goes down to a depth.
     has_power : whether its program says how strong it works.
     goes_through : whether whatever it works is parted through the whole sheet.
+    parts_metal : whether it does, and metal alone.
+    pierces : whether a cut begins with a hole that is broader than it.
     draws : whether it leaves lines, and takes nothing away.
     plots : whether it speaks the language of plotters too.
     product : what its operations come to (``job/product.py``).
@@ -52,6 +54,8 @@ class MachineKind:
     lowers: bool = False
     has_power: bool = False
     goes_through: bool = False
+    parts_metal: bool = False
+    pierces: bool = False
     draws: bool = False
     plots: bool = False
     product: str = "lines"
@@ -68,13 +72,15 @@ class KeepClear:
 
 @record(frozen=True)
 class Cutter:
-    """A tool that a machine can hold. longest : how deep it can cut, in mm."""
+    """A tool that a machine can hold. longest : how deep it can cut, and a_pass : how deep at once,
+    in mm; 0 for as much as it is broad."""
 
     name: Words
     kind: Annotated[str, OneOf(CUTTERS)] = "end mill"
     diameter: Size = 3.175
     flutes: Annotated[int, Within(1, 20)] = 2
     longest: Size = 12.0
+    a_pass: Annotated[float, Within(0.0, 1000.0)] = 0.0
 
 
 LACKING: dict[str, Any] = {

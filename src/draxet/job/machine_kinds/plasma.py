@@ -34,6 +34,8 @@ class Plasma(RunMachine):
             "Slats whole; small parts can fall through",
         ),
         goes_through=True,
+        parts_metal=True,
+        pierces=True,
     )
 
 

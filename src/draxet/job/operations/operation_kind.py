@@ -174,6 +174,11 @@ class Operation:
         """What of closed contours its tool cannot get to, as an area."""
         raise NotImplementedError
 
+    def depths_of(self, thickness: float) -> tuple[float, ...]:
+        """How deep each pass of it goes that takes more than the one before, in mm; none where it
+        goes down in no passes."""
+        return ()
+
     def along(
         self,
         contour: Contour,

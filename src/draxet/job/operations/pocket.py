@@ -82,11 +82,14 @@ class Pocket(Operation):
         away = self.diameter / 2 + (self.finish if self.way == "rounds" else 0.0)
         return bool(_inset(contours, area_of(contours), away))
 
-    def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
-        closed = [(name, contour) for name, contour in items if contour.closed]
+    def depths_of(self, thickness: float) -> tuple[float, ...]:
         depth = min(self.depth or thickness, thickness)
         count = max(math.ceil(depth / self.pass_depth - 1e-9), 1)
-        depths = tuple(depth * (k + 1) / count for k in range(count))
+        return tuple(depth * (k + 1) / count for k in range(count))
+
+    def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
+        closed = [(name, contour) for name, contour in items if contour.closed]
+        depths = self.depths_of(thickness)
         ids = tuple(name for name, _ in closed)
         some = [contour for _, contour in closed]
         enter = "" if self.enter == "plunge" else self.enter

@@ -11,7 +11,7 @@ from draxet.job.history import History
 from draxet.job.layout import items_named
 from draxet.job.part_edits import locked_contours
 from draxet.job.picture_records import Picture
-from draxet.job.records import Job
+from draxet.job.records import Job, begun_job
 
 __all__ = ["SessionLists"]
 
@@ -52,7 +52,7 @@ class SessionLists(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self.history = History.of(Job())
+        self.history = History.of(begun_job())
         self.selection: frozenset[str] = frozenset()
         self.picture_id = ""
         self.hidden: frozenset[str] = frozenset()

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QWidget
 
 from draxet.files import plain_words
 from draxet.job.picture_records import Picture
-from draxet.job.records import Job
+from draxet.job.records import Job, begun_job
 from draxet.job.sheet_edits import template_of
 from draxet.progress import Progress
 from draxet.ui.controls.questions import ask, ask_name, ask_which
@@ -89,7 +89,7 @@ class JobFiles:
         self._reading.read("open a job", work, done)
 
     def new_job(self) -> None:
-        self.leave(lambda: self._session.start(Job(), None))
+        self.leave(lambda: self._session.start(begun_job(), None))
 
     def keep_template(self) -> None:
         """Keep the job's set-up (sheets, limit, units) under a name, to start other jobs from."""

@@ -98,9 +98,8 @@ class OperationTool(PickTool):
     @property
     def _kept(self) -> str:
         sheet = self._session.job.sheet
-        return (
-            f"next {self.kind.__name__} on {sheet.machine}, {sheet.material} {sheet.thickness:g} mm"
-        )
+        machine = self._session.job.machine_of(sheet).id
+        return f"next {self.kind.__name__} on {machine}, {sheet.material} {sheet.thickness:g} mm"
 
     def change(self, name: str, value: object, gesture: object = None) -> None:
         """Another setting, of the operations in hand (a stop of the first of them) and of the next

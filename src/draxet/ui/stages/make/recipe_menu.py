@@ -58,7 +58,7 @@ class RecipeMenu:
         state = (
             machine.speeds,
             every,
-            sheet.machine,
+            machine.id,
             sheet.material,
             sheet.thickness,
             tool.record.recipe,
