@@ -1,9 +1,11 @@
 """What is kept of a job that was not saved is read again, whichever Python wrote it."""
 
+import json
 import pickle
 import sys
 import tempfile
 import unittest
+import zipfile
 from pathlib import Path
 from unittest import mock
 
@@ -36,6 +38,24 @@ class Rescues(unittest.TestCase):
         for place in written:
             with self.subTest(place.name):
                 self.assertEqual(read_left(place).job, read_job(FILES / "version-3.draxet"))
+
+    def test_what_earlier_versions_left_is_brought_to_now_as_their_files_are(self) -> None:
+        """With what stands in a file as it stands in a rescue."""
+        for name in ("version-4", "version-5", "version-6-machines"):
+            file = read_job(FILES / f"{name}.draxet")
+            with zipfile.ZipFile(FILES / f"{name}.draxet") as archive:
+                pairs = json.loads(archive.read("job.json"))
+            left = {
+                field: [value for each, value in pairs if each == field]
+                for field in ("sheets", "machines")
+            }
+            place = self.folder / "x.rescue"
+            place.write_bytes(pickle.dumps({"kind": "Job", "version": int(name[8]), **left}))
+            found = read_left(place).job
+            with self.subTest(name):
+                plain = tuple(each for each in file.machines if not each.keep_clear)  # no arrays
+                self.assertEqual((found.machines, found.sheets), (plain, file.sheets))
+        self.assertEqual(len(found.machines), 4)
 
     def test_it_names_no_class_at_all(self) -> None:
         """So nothing depends on how a Python pickles one."""

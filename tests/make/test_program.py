@@ -394,12 +394,20 @@ class Commands(unittest.TestCase):
                 DXF.write([Layer("part", tuple(bracket.part()))], Page(300, 300, 0.01), Unwatched())
             )
             status, out, _ = self.said(
-                "make", str(path), "--cut-width", "2mm", "--feed", "40mm/s", "--json"
+                "make",
+                str(path),
+                "--machine",
+                "desk-laser",
+                "--cut-width",
+                "2mm",
+                "--feed",
+                "40mm/s",
+                "--json",
             )
             found = json.loads(out)
             self.assertEqual(
                 (status, found["contours"], {each["kind"] for each in found["findings"]}),
-                (0, 5, {"no-recipe"}),
+                (0, 5, set()),
             )
             around = sum(c.length for c in bracket.part()) + 2 * math.pi * (
                 1 - 3 - 1
@@ -408,7 +416,23 @@ class Commands(unittest.TestCase):
             self.assertGreater(found["seconds"], found["cut_mm"] / 40)
             status, out, _ = self.said("make", str(path), "--machine", "pen-plotter", "--json")
             self.assertEqual((status, json.loads(out)["findings"][0]["gravity"]), (1, "stops"))
-            for wrong in (("--machine", "big saw"), ("--feed", "fast"), ("--cut-width", "-1")):
+            for material, thick, machine, kinds in (
+                ("plywood", "3mm", "Desk laser", set()),
+                ("birch plywood", "3mm", "Desk laser", {"no-recipe"}),
+                ("oak board", "12mm", "Gantry router", {"no-recipe"}),
+                ("Steel", "2mm", "Plasma table", set()),
+            ):
+                of = ("--material", material, "--thickness", thick)
+                found = json.loads(self.said("make", str(path), *of, "--json")[1])
+                self.assertEqual(found["machine"], machine)
+                self.assertEqual({each["kind"] for each in found["findings"]}, kinds)
+            for wrong in (
+                ("--machine", "big saw"),
+                ("--feed", "fast"),
+                ("--cut-width", "-1"),
+                ("--thickness", "thick"),
+                ("--material", "moon rock"),
+            ):
                 status, _, err = self.said("make", str(path), *wrong)
                 self.assertEqual(status, 2)
                 self.assertIn("got", err)

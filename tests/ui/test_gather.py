@@ -448,7 +448,7 @@ class SettingUp(GatherTest):
         self.press(slip.origin.button(0.5, 0.5))
         first, second = self.session.job.sheets
         self.assertEqual(
-            (first.material, second.material, second.thickness), ("plywood", "oak", 0.75 * 25.4)
+            (first.material, second.material, second.thickness), ("steel", "oak", 0.75 * 25.4)
         )
         self.assertGreater(second.x, first.x + first.width)
         self.assertEqual(

@@ -273,7 +273,7 @@ class MakingTest(WindowTest):
         every = self.slip_of(OperationSlip).recipes.every()
         (kept,) = found_recipes(every, "oak")
         chooser = RecipeChooser(self.slip, every, [kept], "Recipes", "mm/min")
-        chooser.words.setText("shed plywood 3")
+        chooser.words.setText("shed steel 3")
         self.assertEqual(chooser.chosen, kept)
         chooser.away.click()
         self.assertIsNone(chooser.chosen)

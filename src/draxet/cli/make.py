@@ -6,6 +6,7 @@ from __future__ import annotations
 import argparse
 import json
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -17,9 +18,11 @@ from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine_kinds import MACHINES, Machine
+from draxet.job.materials import is_alike, machine_for
 from draxet.job.operating import choose_machine, give_operation, set_operation
 from draxet.job.operations import CutThrough, Side
 from draxet.job.product import Product
+from draxet.job.recipe import RECIPES
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, runs_of, side_of
@@ -57,6 +60,7 @@ def add_make(commands: Any) -> None:
         help="on which side of its contours a drawing is cut",
     )
     parser.add_argument("--cut-width", metavar="LENGTH")
+    add_sheet(parser)
     add_zero(parser)
     parser.add_argument(
         "--feed", metavar="SPEED", help="in mm/min, or with its unit: 20mm/s, 60in/min"
@@ -75,6 +79,20 @@ def add_make(commands: Any) -> None:
         help="drawings, papers and pictures for cutting, filled as they look, or all contours as lines",
     )
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
+
+
+def add_sheet(parser: argparse.ArgumentParser) -> None:
+    """Add the options that say what a bare drawing is cut from."""
+    parser.add_argument(
+        "--material",
+        metavar="NAME",
+        help="what a drawing is cut from; else what the machine has a recipe for. Without --machine it goes on the machine that goes by it",
+    )
+    parser.add_argument(
+        "--thickness",
+        metavar="LENGTH",
+        help="of what a drawing is cut from; else that of the recipe",
+    )
 
 
 def add_zero(parser: argparse.ArgumentParser) -> None:
@@ -244,14 +262,32 @@ def job_of(path: Path, options: argparse.Namespace, machine: Machine | None) -> 
         max(box[2] for box in boxes) + _MARGIN - x,
         max(box[3] for box in boxes) + _MARGIN - y,
     )
-    sheet = Sheet(
-        width=wide, height=high, x=x, y=y, machine=machine.id if machine else "plasma-table"
+    sheet = _cut_from(Sheet(width=wide, height=high, x=x, y=y), options, machine)
+    return _cut_as_asked(add_contours(Job(path.stem, sheets=(sheet,)), contours), options)
+
+
+def _cut_from(sheet: Sheet, options: argparse.Namespace, machine: Machine | None) -> Sheet:
+    """The sheet of what the options say, on the machine that goes by it; else of what the machine
+    has a recipe to cut through, as near as can be to a usual sheet's thickness."""
+    asked = getattr(options, "thickness", None)
+    thick = parse_length(asked, positive=True, what="--thickness") if asked else None
+    material = (getattr(options, "material", None) or "").strip()
+    told = material or sheet.material
+    machine = machine or machine_for(MACHINES, told, thick or sheet.thickness)
+    if machine is None:
+        raise ValueError(
+            f"--material must be one that tells its machine, as plywood does, got {told[:60]!r}; say which by --machine"
+        )
+    some = [each for each in RECIPES if each.machine == machine.id and each.kind == "CutThrough"]
+    some = [each for each in some if not material or is_alike(each.material, material)]
+    wanted = thick or sheet.thickness
+    usual = min(some, key=lambda each: abs(each.thickness - wanted), default=None)
+    return replace(
+        sheet,
+        machine=machine.id,
+        material=material or (usual.material if usual else sheet.material),
+        thickness=thick or (usual.thickness if usual else sheet.thickness),
     )
-    job = add_contours(
-        Job(path.stem, sheets=(sheet,)),
-        contours,
-    )
-    return _cut_as_asked(job, options)
 
 
 def _cut_as_asked(job: Job, options: argparse.Namespace) -> Job:
@@ -275,6 +311,7 @@ def _cut_as_asked(job: Job, options: argparse.Namespace) -> Job:
                 operation.changed(
                     power=usual.power,
                     passes=usual.passes,
+                    pass_depth=usual.pass_depth,
                     air=usual.air,
                     pierce=usual.pierce,
                     lead=usual.lead,
@@ -300,6 +337,7 @@ def _changed(job: Job, options: argparse.Namespace) -> Job:
 
 def _facts(job: Job, programs: Sequence[Product]) -> dict[str, Any]:
     facts: dict[str, Any] = {
+        "machine": ", ".join({job.machine_of(run.sheet).name: None for run in runs_of(job)}),
         "operations": len(job.operations),
         "contours": len(job.worked),
         "cut_mm": 0.0,

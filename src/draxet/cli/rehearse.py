@@ -60,6 +60,7 @@ def add_rehearse(commands: Any) -> None:
         metavar="LENGTH",
         help="how broad the cuts are; else as the program says, or as the machine cuts",
     )
+    parser.add_argument("--material", metavar="NAME", help="what the drawing is cut from")
     add_zero(parser)
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
 

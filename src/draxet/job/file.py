@@ -18,7 +18,7 @@ import re
 import zipfile
 import zlib
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import field
 from pathlib import Path
 from typing import Any, BinaryIO, get_args
@@ -36,13 +36,7 @@ from draxet.job.file_limits import (
     too_large,
     words_fit,
 )
-from draxet.job.old_versions import (
-    from_version_1,
-    from_version_2,
-    from_version_4,
-    from_version_5,
-    from_version_6,
-)
+from draxet.job.old_versions import VERSION, words_of_now
 from draxet.job.ranges import Each
 from draxet.job.records import Job
 from draxet.job.sound import mended
@@ -51,7 +45,6 @@ from draxet.record import record
 
 __all__ = ["JobFileError", "OpenedJob", "VERSION", "job_of", "open_job", "read_job", "save_job"]
 
-VERSION = 7
 _AS_PAIRS = 4
 """The last version whose words the present one may be taken for, where nothing says which it is."""
 
@@ -207,8 +200,7 @@ def _opened(path: Path) -> OpenedJob:
         ):  # which is what comes of places that lie before the file
             raise
         return _salvaged(path, damage)
-    for older in range(_version(about, path), VERSION):
-        words = _MIGRATIONS[older](words)
+    words = words_of_now(words, _version(about, path))
     return job_of(_grouped(words), Parts(parts), _desk(parts.get("desk.json", b"{}"), path))
 
 
@@ -262,8 +254,7 @@ def _salvaged(path: Path, damage: Exception) -> OpenedJob:
         if (hashlib.sha256(part.data).hexdigest() == sums.get(name) if by_sums else part.is_whole)
     }
     words, remarks = _words_found(found["job.json"], "job.json" in sound, about, path, version)
-    for older in range(version, VERSION):
-        words = _MIGRATIONS[older](words)
+    words = words_of_now(words, version)
     arrays = {name: part.data for name, part in found.items() if name.startswith("contours/")}
     opened = job_of(
         _grouped(words),
@@ -387,13 +378,3 @@ def job_of(
         for what, count in dropped.items()
     )
     return OpenedJob(job, desk or {}, remarks)
-
-
-_MIGRATIONS: dict[int, Callable[[Any], Any]] = {
-    1: from_version_1,
-    2: from_version_2,
-    3: lambda words: words,
-    4: from_version_4,
-    5: from_version_5,
-    6: from_version_6,
-}

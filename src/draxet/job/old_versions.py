@@ -10,16 +10,20 @@ from draxet.geometry.affine import Affine
 from draxet.job.codec_parts import CodecError
 from draxet.job.machine_kinds.earlier_machines import machine_from_6, renamed_machine
 
-__all__ = [
-    "from_version_1",
-    "from_version_2",
-    "from_version_4",
-    "from_version_5",
-    "from_version_6",
-]
+__all__ = ["VERSION", "words_of_now"]
+
+VERSION = 7
 
 
-def from_version_1(words: Any) -> Any:
+def words_of_now(words: Any, version: int) -> Any:
+    """A job's plain values as the present version would hold them; CodecError where they cannot be
+    brought so far."""
+    for older in range(version, VERSION):
+        words = _MIGRATIONS[older](words)
+    return words
+
+
+def _from_version_1(words: Any) -> Any:
     """Version 1 kept contours' arrays beside their other fields, maps as six numbers, steps' fields
     beside their switch, spreads as one number, and each picture's file under its id."""
     if not isinstance(words, dict):
@@ -44,7 +48,7 @@ def from_version_1(words: Any) -> Any:
     }
 
 
-def from_version_2(words: Any) -> Any:
+def _from_version_2(words: Any) -> Any:
     """Version 2 knew one kind of operation."""
     if not isinstance(words, dict):
         return words
@@ -57,7 +61,7 @@ def from_version_2(words: Any) -> Any:
     }
 
 
-def from_version_4(words: Any) -> Any:
+def _from_version_4(words: Any) -> Any:
     """Version 4 knew drop-outs by their places alone; those of later ones stay as they are. From
     version 3 on a job is a list of names and values."""
     if isinstance(words, dict):
@@ -74,7 +78,7 @@ def from_version_4(words: Any) -> Any:
     return found
 
 
-def from_version_5(words: Any) -> Any:
+def _from_version_5(words: Any) -> Any:
     """Version 5 called parts groups, and knew contours that follow each other by a `link` and a map
     each: the first of them is a part from then on, and the others are placements of it, each worked
     by itself. Where one is otherwise than the first in more than its place it is its own."""
@@ -171,7 +175,7 @@ def _placements_from_5(
     return placements
 
 
-def from_version_6(words: Any) -> Any:
+def _from_version_6(words: Any) -> Any:
     """Version 6 knew machines of one record, with all fields of all kinds, and sheets were of plywood
     where nobody had said so."""
     now = {"machines": machine_from_6, "sheets": _sheet_from_6}
@@ -280,3 +284,13 @@ def _round(deviation: Any) -> Any:
     if type(deviation) not in (int, float) or not 0 < deviation < 1e6:
         return deviation
     return {"xx": deviation**2, "xy": 0.0, "yy": deviation**2}
+
+
+_MIGRATIONS: dict[int, Callable[[Any], Any]] = {
+    1: _from_version_1,
+    2: _from_version_2,
+    3: lambda words: words,
+    4: _from_version_4,
+    5: _from_version_5,
+    6: _from_version_6,
+}

@@ -25,8 +25,8 @@ from typing import Any
 import numpy as np
 
 from draxet.job.codec_parts import Parts
-from draxet.job.file import VERSION, JobFileError, OpenedJob, job_of, open_job, save_job
-from draxet.job.old_versions import from_version_4, from_version_5
+from draxet.job.file import JobFileError, OpenedJob, job_of, open_job, save_job
+from draxet.job.old_versions import VERSION, words_of_now
 from draxet.job.records import Job
 from draxet.record import record
 
@@ -157,9 +157,7 @@ def read_left(place: Path) -> OpenedJob:
         return open_job(place)
     try:
         words = _Plain(io.BytesIO(place.read_bytes())).load()
-        version = words.pop("version", 4)
-        words = from_version_4(words) if version < 5 else words
-        return job_of(from_version_5(words) if version < 6 else words, _Files())
+        return job_of(words_of_now(words, words.pop("version", 4)), _Files())
     except Exception as error:  # unpickling raises whatever it meets
         raise JobFileError(f"what was kept of the job in {place.name} cannot be read") from error
 

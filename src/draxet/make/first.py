@@ -36,4 +36,7 @@ def first_of(kind: type[_Kind], job: Job) -> _Kind:
         made = made.changed(width=machine.cut_width)
     if made.through and machine.traits.pierces:
         made = made.changed(lead=max(2 * made.width, _LEAST_LEAD))
+    most = machine.takes_at_once(made.broad)
+    if made.through and machine.traits.lowers and made.deepest_pass(sheet.thickness) > most:
+        made = made.changed(pass_depth=most)
     return made

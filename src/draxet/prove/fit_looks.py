@@ -8,7 +8,6 @@ from draxet.job.findings import Finding, Gravity
 from draxet.job.machine_kinds import Machine
 from draxet.job.materials import is_metal, machine_for, must_not_burn
 from draxet.job.operating import choose_machine, set_operation
-from draxet.job.operations import Operation
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.prove.look_places import ids_and_middles
@@ -110,12 +109,9 @@ def passes_too_deep(job: Job) -> list[Finding]:
     for sheet in job.sheets:
         machine = job.machine_of(sheet)
         for each in job.operations:
-            depths = each.on(machine.traits).depths_of(sheet.thickness)
-            most = _takes(machine, each)
-            if not machine.traits.lowers or not depths or not job.has_work(each, sheet):
-                continue
-            deepest = max(b - a for a, b in zip((0.0, *depths), depths, strict=False))
-            if deepest <= most + 1e-6:
+            deepest = each.on(machine.traits).deepest_pass(sheet.thickness)
+            most = machine.takes_at_once(each.broad)
+            if deepest <= most + 1e-6 or not machine.traits.lowers or not job.has_work(each, sheet):
                 continue
             words = f"{each.name} goes {deepest:.3g} mm deep in one pass; a tool of {each.broad:g} mm takes {most:g} mm"
             mend = partial(_changed, operation_id=each.id, name="pass_depth", value=most)
@@ -133,13 +129,6 @@ def passes_too_deep(job: Job) -> list[Finding]:
                 )
             )
     return found
-
-
-def _takes(machine: Machine, operation: Operation) -> float:
-    """How deep the tool that is as broad as an operation's lines goes in one pass, in mm: as it says
-    itself, else as much as it is broad."""
-    own = [c for c in machine.cutters if abs(c.diameter - operation.broad) <= 0.01]
-    return next((cutter.a_pass for cutter in own if cutter.a_pass), operation.broad)
 
 
 def _changed(job: Job, operation_id: str, name: str, value: float) -> Job:

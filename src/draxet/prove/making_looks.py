@@ -178,10 +178,10 @@ def other_recipe(job: Job) -> list[Finding]:
         ]
         if off:
             words = f"{operation.name} goes by the recipe {recipe.name}, made for {recipe.thickness:g} mm; its sheet is {thickness[off[0].sheet]:g} mm thick"
+            thick = thickness[off[0].sheet]
+            gravity = Gravity.INFORMS if is_near(recipe, recipe.material, thick) else Gravity.WARNS
             found.append(
-                Finding(
-                    f"recipe-{operation.id}", words, Gravity.WARNS, "make", *ids_and_middles(off)
-                )
+                Finding(f"recipe-{operation.id}", words, gravity, "make", *ids_and_middles(off))
             )
     return found
 

@@ -154,6 +154,12 @@ class Machine:
         x0, y0, x1, y1 = self.reach.box
         return bool(abs(self.reach.area) >= (x1 - x0) * (y1 - y0) * (1 - 1e-12))
 
+    def takes_at_once(self, broad: float) -> float:
+        """How deep its tool of a diameter goes in one pass, in mm: as that says itself, else as much
+        as it is broad."""
+        own = [each for each in self.cutters if abs(each.diameter - broad) <= 0.01]
+        return next((each.a_pass for each in own if each.a_pass), broad)
+
     straight = True
     """Whether a straight way of its motors is a straight way in the sheet."""
 

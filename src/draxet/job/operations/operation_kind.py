@@ -179,6 +179,11 @@ class Operation:
         goes down in no passes."""
         return ()
 
+    def deepest_pass(self, thickness: float) -> float:
+        """How much the pass takes that takes the most, in mm."""
+        depths = self.depths_of(thickness)
+        return max((b - a for a, b in zip((0.0, *depths), depths, strict=False)), default=0.0)
+
     def along(
         self,
         contour: Contour,

@@ -12,6 +12,7 @@ from draxet.ui.controls.fields import Anchors, Choice, WordField
 from draxet.ui.controls.slip_parts import (
     button,
     emptied,
+    fact_row,
     field_row,
     label,
     menu_button,
@@ -96,8 +97,12 @@ class SheetSlip(Slip):
             field_row("Width", self.wide),
             field_row("Height", self.high),
         )
+        machine, self._machine = fact_row("Machine")
         self.add(
-            field_row("Thickness", self.thick), field_row("Material", self.material), self.colour
+            field_row("Thickness", self.thick),
+            field_row("Material", self.material),
+            machine,
+            self.colour,
         )
         self.add(
             side_by_side(label("Origin: where the\nmachine counts from"), self.origin),
@@ -122,8 +127,16 @@ class SheetSlip(Slip):
 
     def _change(self, **changes: Any) -> None:
         sheet = replace(self.session.job.sheet, **changes)
-        if sheet != self.session.job.sheet:
-            self.session.edit("set the sheet", set_sheet(self.session.job, sheet))
+        job = self.session.job
+        if sheet == job.sheet:
+            return
+        before = job.machine_of(job.sheet)
+        self.session.edit("set the sheet", set_sheet(job, sheet))
+        now = self.session.job.machine_of(self.session.job.sheet)
+        if now != before:
+            self.session.announced.emit(
+                f"{sheet.material.capitalize()}, {self.length(sheet.thickness)}: worked on the {now.name.lower()}, until you choose another in Make"
+            )
 
     def _add(self) -> None:
         self.session.edit("add a sheet", add_sheet(self.session.job)[0])
@@ -139,9 +152,10 @@ class SheetSlip(Slip):
 
     def refresh(self) -> None:
         job, sheet = self.session.job, self.session.job.sheet
-        if (job.sheets, sheet.id, job.unit) == self._shown:
+        state = job.sheets, sheet.id, job.unit, job.machines
+        if state == self._shown:
             return
-        self._shown = (job.sheets, sheet.id, job.unit)
+        self._shown = state
         emptied(self._list)
         for each in job.sheets:
             words = f"{each.name}: {each.material}, {self.length(each.width, 0)} × {self.length(each.height, 0)}"
@@ -157,6 +171,8 @@ class SheetSlip(Slip):
         self.thick.set_value(sheet.thickness)
         self.origin.set_value(sheet.origin)
         self.zero.set_value(sheet.zero)
+        by_itself = "" if sheet.machine else ", by the material"
+        self._machine.setText(f"{job.machine_of(sheet).name}{by_itself}")
         self.colour.setText(
             f"Colour: {next((name for name, value in _COLOURS if value == sheet.colour), sheet.colour)}"
         )

@@ -29,6 +29,11 @@ __all__ = ["MachineParts"]
 _HEIGHT = 20.0
 
 
+def _deep(cutter: Cutter) -> str:
+    once = f", {cutter.a_pass:g} at once" if cutter.a_pass else ""
+    return f"{cutter.longest:g} mm deep{once}"
+
+
 def _flutes(text: str) -> float:
     if not text.strip().isdecimal() or not 1 <= int(text) <= 20:
         raise UnitError(f"Flutes must be a whole number from 1 to 20, got {text.strip()[:40]!r}")
@@ -70,6 +75,8 @@ class MachineParts(QWidget):
         """The cutters that it holds, and what another one is."""
         self.diameter = slip.length_field("Diameter")
         self.longest = slip.length_field("Cuts so deep")
+        self.a_pass = slip.length_field("At once")
+        self.a_pass.setToolTip("How deep in one pass; empty for as much as it is broad")
         self.kind = Choice([(kind, kind) for kind in CUTTERS[:2]], "Kind of tool")
         self.kind_more = Choice([(kind, kind) for kind in CUTTERS[2:]], "Kind of tool")
         self._kind = CUTTERS[0]
@@ -89,6 +96,7 @@ class MachineParts(QWidget):
             self.kind_more,
             field_row("Diameter", self.diameter, 110),
             field_row("Cuts so deep", self.longest, 110),
+            field_row("At once", self.a_pass, 110),
             field_row("Flutes", self.flutes, 110),
             self.add_tool,
         ):
@@ -150,12 +158,20 @@ class MachineParts(QWidget):
                 "A tool has a diameter and a depth that it cuts; type both first."
             )
             return
+        once = self.a_pass.try_read() if self.a_pass.text().strip() else 0.0
+        if once is None:
+            return
         self._change(
             "cutters",
             (
                 *self._machine.cutters,
                 Cutter(
-                    f"{self._kind.capitalize()} {size:g}", self._kind, size, int(flutes), longest
+                    f"{self._kind.capitalize()} {size:g}",
+                    self._kind,
+                    size,
+                    int(flutes),
+                    longest,
+                    once,
                 ),
             ),
         )
@@ -195,5 +211,5 @@ class MachineParts(QWidget):
                 partial(self._without, "cutters", machine.cutters, number),
             )
             self._cutters[1].addWidget(
-                side_by_side(label(f"{cutter.name} · {cutter.longest:g} mm deep"), away)
+                side_by_side(label(f"{cutter.name} · {_deep(cutter)}"), away)
             )

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QVBoxLayout
 from draxet.geometry.affine import Affine
 from draxet.job.asked import Asked
 from draxet.job.machine_kinds import MACHINE_KINDS, MACHINES, Machine, of_kind
+from draxet.job.materials import machine_for
 from draxet.job.operating import choose_machine, set_machine
 from draxet.job.operations import CutThrough, Engrave
 from draxet.job.program import Program
@@ -246,6 +247,12 @@ class MachineSlip(MachineFiles):
         self.session.edit("choose the machine", choose_machine(job, job.sheet.id, machine.id))
         self.session.tool_changed.emit()
 
+    def _choose_id(self, machine_id: str) -> None:
+        """One of those of the job, or none: the one that goes by the material."""
+        job = self.session.job
+        self.session.edit("choose the machine", choose_machine(job, job.sheet.id, machine_id))
+        self.session.tool_changed.emit()
+
     def refresh(self) -> None:
         job, machine = self.session.job, self.machine
         self.asked.show_of(machine)
@@ -265,8 +272,9 @@ class MachineSlip(MachineFiles):
                 self.asked.rows[name].hide()
         self.program_words.setVisible(machine.has("dialect"))
         self.parts.setVisible(machine.has("keep_clear"))
-        if self._shown != (job.every_machine, machine.id):
-            self._shown = (job.every_machine, machine.id)
+        state = job.every_machine, job.sheet
+        if self._shown != state:
+            self._shown = state
             self._list_machines(job, machine)
 
     def _list_machines(self, job: Job, machine: Machine) -> None:
@@ -274,10 +282,19 @@ class MachineSlip(MachineFiles):
         emptied(self._list)
         names = {each.name for each in job.every_machine}
         kept = (each for each in self._kept if each.name not in names)
+        by_itself = machine_for(job.every_machine, job.sheet.material, job.sheet.thickness)
+        first = button(
+            f"By the material · {by_itself.name}" if by_itself else "By the material · none fits",
+            "row",
+            partial(self._choose_id, ""),
+        )
+        first.setCheckable(True)
+        first.setChecked(not job.sheet.machine)
+        self._list.addWidget(first)
         for each in (*job.every_machine, *kept):
             row = button(f"{each.name} · {each.kind}", "row", partial(self._choose, each))
             row.setCheckable(True)
-            row.setChecked(each.id == machine.id)
+            row.setChecked(each.id == job.sheet.machine)
             self._list.addWidget(row)
 
     def _refresh_facts(self, job: Job, machine: Machine) -> None:

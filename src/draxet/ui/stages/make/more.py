@@ -7,8 +7,10 @@ from collections.abc import Callable
 from functools import partial
 from typing import Protocol
 
+from PyQt6.QtGui import QAction
+
 from draxet.job.findings import count_words
-from draxet.job.machine_kinds import Machine, counts_on
+from draxet.job.machine_kinds import Cutter, Machine, counts_on
 from draxet.job.operating import set_operation
 from draxet.job.operations import Operation
 from draxet.make.screw_holes import SCREWS, with_holes
@@ -18,7 +20,7 @@ from draxet.ui.model.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
 
-__all__ = ["Giving", "dots_an_inch", "hole_sizes", "is_asked"]
+__all__ = ["Giving", "cutters_menu", "dots_an_inch", "hole_sizes", "is_asked"]
 
 _INCH = 25.4
 
@@ -60,6 +62,37 @@ def dots_an_inch(slip: Slip, tool: Giving) -> Callable[[], None]:
         field.set_value(_INCH / tool.record.broad)
 
     return show
+
+
+def cutters_menu(slip: Slip, tool: Giving) -> Callable[[], None]:
+    """The tools that the machine holds, by name and breadth; returns what brings it up to date."""
+    made, shown = menu_button("Tool", []), list[object]()
+    slip.add(made)
+
+    def show() -> None:
+        job, record = slip.session.job, tool.record
+        cutters = job.machine_of(job.sheet).cutters if record.broad_by != "spacing" else ()
+        made.setVisible(bool(cutters))
+        taken = next((c.name for c in cutters if abs(c.diameter - record.broad) <= 0.01), "")
+        made.setText(f"Tool: {taken or f'none of {record.broad:g} mm here'}".replace("&", "&&"))
+        menu = made.menu()
+        if menu is None or shown == [cutters]:
+            return
+        shown[:] = [cutters]
+        menu.clear()
+        for cutter in cutters:
+            action = QAction(_told(cutter).replace("&", "&&"), menu)
+            action.triggered.connect(partial(tool.change, record.broad_by, cutter.diameter))
+            menu.addAction(action)
+
+    return show
+
+
+def _told(cutter: Cutter) -> str:
+    """A tool by its name and, where that does not say it, how broad it is; and how deep it cuts."""
+    size = f"{cutter.diameter:g}"
+    broad = "" if size in cutter.name else f" · {size} mm"
+    return f"{cutter.name}{broad} · cuts {cutter.longest:g} mm deep"
 
 
 def hole_sizes(slip: Slip, tool: Giving) -> Callable[[], None]:

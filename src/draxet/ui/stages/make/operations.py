@@ -31,7 +31,7 @@ from draxet.ui.controls.slip_parts import (
 )
 from draxet.ui.model.session import Session
 from draxet.ui.model.shelf import keep_recipes
-from draxet.ui.stages.make.more import dots_an_inch, hole_sizes, is_asked
+from draxet.ui.stages.make.more import cutters_menu, dots_an_inch, hole_sizes, is_asked
 from draxet.ui.stages.make.operation_list import OperationList
 from draxet.ui.stages.make.recipe_menu import RecipeMenu
 from draxet.ui.stages.picking import PickTool
@@ -291,7 +291,7 @@ class OperationSlip(Slip):
         self.choose = menu_button("Choose by …", [])
         self.add(self.choose)
         self.asked = self.ask(tool.record, tool.change)
-        self._more = tool.more(self)
+        self._more, self._cutters = tool.more(self), cutters_menu(self, tool)
         self.recipes = RecipeMenu(session, tool)
         self.add(label("Recipe for this machine and sheet"), self.recipes.button)
         self.give = button("", "main", self.apply)
@@ -337,6 +337,7 @@ class OperationSlip(Slip):
         for name, row in self.asked.rows.items():
             row.setVisible(is_asked(name, tool.record, job.machine_of(job.sheet)))
         self._more()
+        self._cutters()
         self.choose.setEnabled(bool(job.contours))
         self.recipes.refresh()
         held = tool.in_hand
