@@ -11,10 +11,12 @@ from PyQt6.QtWidgets import QPushButton
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
+from draxet.job.machine_kinds import Machine
 from draxet.job.operations import CutThrough, Engrave, Pocket
 from draxet.job.program import Program
-from draxet.job.records import Job
+from draxet.job.records import Job, begun_job
 from draxet.job.sheet_records import Sheet
+from draxet.ui.stages.gather.sheets import SheetSlip
 from draxet.ui.stages.make.machine_slip import MachineSlip
 from draxet.ui.stages.make.operations import CutTool, OperationSlip, PocketTool
 from tests.ui.driver import WindowTest
@@ -94,6 +96,36 @@ class Operations(WindowTest):
         self.assertEqual(cuts(), [])
         self.press(slip.give)
         self.assertEqual({feed for *_, feed, _ in cuts()}, {700.0})
+
+    def test_an_empty_window_s_sheet_goes_on_the_machine_of_its_material(self) -> None:
+        self.session.start(begun_job(), None)
+        self.session.edit("draw", add_contours(self.session.job, [Contour.circle(60, 60, 25)]))
+
+        def machine() -> Machine:
+            return self.session.job.machine_of(self.session.job.sheet)
+
+        self.assertEqual(machine().kind, "plasma")
+        self.window.commands["sheets"].run()
+        slip = self.slip_of(SheetSlip)
+        self.fill(slip.material, "Birch plywood")
+        self.assertIn("worked on the desk laser, until you choose another", self.top_words)
+        self.assertEqual((machine().kind, self.session.job.sheet.machine), ("laser", ""))
+        self.fill(slip.material, "unobtainium")
+        self.fill(slip.material, "")
+        self.fill(slip.material, "Birch plywood")
+        self.take("cut")
+        self.session.select({item.id for item in self.session.layout.contours})
+        self.press(self.slip_of(OperationSlip).give)
+        self.settle(50)
+        (near,) = (each for each in self.session.looked.findings if "no recipe" in each.words)
+        self.assertIn("near is Plywood 3 mm (for plywood)", near.words)
+        self.assertEqual(self.session.job.sheet.machine, "desk-laser")
+        self.window.commands["sheets"].run()
+        self.fill(self.slip_of(SheetSlip).material, "steel")  # it is worked, and stays there
+        self.assertEqual(machine().kind, "laser")
+        self.session.undo()
+        self.session.undo()
+        self.assertEqual((machine().kind, self.session.job.sheet.machine), ("laser", ""))
 
     def test_a_board_of_pockets_holes_scores_and_tabs_becomes_a_program(self) -> None:
         self.give("pocket", 4)
