@@ -40,13 +40,16 @@ class Recipes(unittest.TestCase):
         job = add_contours(
             Job(sheets=(Sheet(thickness=4.0, material="steel"),)), [Contour.circle(50, 50, 20)]
         )
-        cut = add_operation(job, RECIPES[1].applied(CutThrough(contours=(job.contours[0].id,))))
+        cut = add_operation(
+            job, RECIPES[1].applied(CutThrough(contours=(job.contours[0].id,), lead=3.0))
+        )
         (finding,) = findings_of(cut)
         self.assertIn("made for 3 mm; its sheet is 4 mm thick", finding.words)
         self.assertEqual(findings_of(replace(cut, sheets=(replace(cut.sheet, thickness=3.0),))), ())
         (finding,) = findings_of(
             add_operation(
-                job, replace(CutThrough(contours=(job.contours[0].id,)), recipe="recipe-77")
+                job,
+                replace(CutThrough(contours=(job.contours[0].id,), lead=3.0), recipe="recipe-77"),
             )
         )
         self.assertIn("is not in this job", finding.words)

@@ -6,14 +6,17 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import add_contours
+from draxet.job.contour_edits import add_contours, colour_contours, set_lines
 from draxet.job.findings import Finding, Gravity
 from draxet.job.machine_kinds import MACHINES
 from draxet.job.materials import is_metal, machine_for, must_not_burn
 from draxet.job.operating import add_operation, set_machine
-from draxet.job.operations import CutThrough, Pocket, Side
-from draxet.job.records import Job, begun_job
+from draxet.job.operations import CutThrough, Draw, Engrave, Pocket, Score, Side
+from draxet.job.picture_edits import add_picture, cut_out, sized_with
+from draxet.job.records import PURPOSES, Job, begun_job
+from draxet.job.sheet_edits import hand_off_noted, set_setup
 from draxet.job.sheet_records import Sheet
 from draxet.make.first import first_of
 from draxet.prove.looking import findings_of
@@ -130,3 +133,137 @@ class Materials(unittest.TestCase):
             (finding,) = told(cut(material, thick, "desk-laser"), "no-recipe")
             self.assertIn("there is none for", finding.words)
             self.assertIsNone(finding.mend)
+
+
+class Purposes(unittest.TestCase):
+    """Findings follow what a job is for; what is silent for one is told for another."""
+
+    def drawn(self) -> Job:
+        plan = [
+            BOX,
+            Contour.make([(20.4, 20.4), (119, 20.4), (119, 89), (20.4, 89)]),
+            Contour.circle(50, 50, 0.2),
+        ]
+        stroke = Contour.make([(30, 30), (90, 60)], closed=False)
+        return add_contours(begun_job(), [*plan, stroke, stroke])
+
+    def test_a_drawing_and_a_picture_are_spared_what_work_is_told(self) -> None:
+        job = add_picture(self.drawn(), "Plan.png", b"", (100, 100), Affine.scaled(30))[0]
+        kinds = {
+            purpose: {
+                each.kind.split("-picture")[0]
+                for each in findings_of(set_setup(job, purpose=purpose))
+            }
+            for purpose in PURPOSES
+        }
+        scaled = {"drawn-twice", "unsized"}
+        work = {*scaled, "open", "no-operation", "too-small", "picture-reach", "thin-wall"}
+        self.assertEqual(kinds["work"], work)
+        self.assertEqual(kinds[""], kinds["work"])
+        self.assertEqual(kinds["drawing"], scaled)
+        self.assertEqual(kinds["picture"], set())
+
+    def test_what_is_said_by_one_mend_and_an_operation_makes_it_work_again(self) -> None:
+        job = self.drawn()
+        (finding,) = told(job, "no-operation")
+        assert finding.mend
+        drawing = finding.mend(job)
+        self.assertEqual((drawing.purpose, told(drawing, "no-operation")), ("drawing", []))
+        made = add_operation(drawing, CutThrough(contours=("contour-1",)))
+        (left,) = told(made, "no-operation")
+        self.assertIsNone(left.mend)  # something is worked: it is no drawing
+
+    def test_a_drawing_is_signed_off_by_what_is_drawn(self) -> None:
+        job = set_setup(self.drawn(), purpose="drawing")
+        self.assertEqual((job.sheets_that_leave, job.sheets_with_work), (job.sheets, ()))
+        signed = hand_off_noted(job, "a.svg", job.sheet.id)
+        self.assertTrue(signed.is_handed_off(job.sheet))
+        for other in (
+            colour_contours(signed, ["contour-1"], "#ff0000"),
+            set_lines(signed, ["contour-4"], 2.0),
+            add_contours(signed, [BOX]),
+            set_setup(signed, purpose="work"),
+        ):
+            self.assertFalse(other.is_handed_off(job.sheet))
+
+    def test_open_contours_may_be_where_they_are_scored_or_drawn_alone(self) -> None:
+        job = self.drawn()
+        for operation, number in ((Score, 0), (Draw, 0), (CutThrough, 1), (Engrave, 1)):
+            made = add_operation(job, operation(contours=("contour-4", "contour-5")))
+            with self.subTest(operation.__name__):
+                self.assertEqual(len(told(made, "open")), number)
+        both = add_operation(job, Score(contours=("contour-4", "contour-5")))
+        both = add_operation(both, CutThrough(contours=("contour-4",)))
+        (finding,) = told(both, "open")
+        self.assertEqual(finding.ids, ("contour-4",))
+
+    def test_the_size_is_not_asked_for_where_it_was_typed_or_is_meant(self) -> None:
+        empty = begun_job()
+        job, name = add_picture(empty, "Leaf.png", b"", (100, 100), Affine())
+        job = add_contours(job, [BOX, Contour.circle(60, 60, 9)], name)
+        (finding,) = told(job, "unsized")
+        assert finding.mend
+        self.assertEqual(told(finding.mend(job), "unsized"), [])
+        ids = [item.id for item in job.contours]
+        for some, number in ((ids, 0), (ids[:1], 1)):  # a part of it says nothing of the picture
+            self.assertEqual(len(told(sized_with(job, set(some)), "unsized")), number)
+        cut, _ = cut_out(finding.mend(job), name, (0, 0, 50, 50))
+        self.assertEqual(len(told(cut, "unsized")), 1)
+
+    def test_only_what_is_cut_parts_islands_and_leaves_walls(self) -> None:
+        ring, near = Contour.circle(60, 55, 20), Contour.circle(80.4, 55, 0.3)
+        job = add_contours(Job(sheets=(Sheet(machine="desk-laser"),)), [BOX, ring])
+        job = add_contours(job, [Contour.circle(60, 55, 10), near])
+        names = tuple(item.id for item in job.contours)
+        self.assertEqual(len(told(job, "thin-wall")), 1)  # nothing is cut yet
+        for some, islands, walls in ((2, 0, 0), (3, 1, 0), (4, 1, 1)):
+            cut = add_operation(job, CutThrough(contours=names[:some], width=0.1))
+            with self.subTest(some):
+                found = len(told(cut, "island")), len(told(cut, "thin-wall"))
+                self.assertEqual(found, (islands, walls))
+
+    def test_the_edge_of_a_neighbour_that_is_worked_needs_no_operation(self) -> None:
+        left = Contour.make([(0, 0), (40, 0), (40, 30), (0, 30)])
+        right = Contour.make([(40, 0), (80, 0), (80, 30), (40, 30)])
+        hole = Contour.make([(40, 0), (0, 0), (0, 30), (40, 30)])
+        longer = Contour.make([(0, 0), (40, 0), (80, 0), (80, 30), (40, 30), (0, 30)])
+        job = add_contours(Job(), [left, right, hole, longer])
+        made = add_operation(job, CutThrough(contours=("contour-1", "contour-2")))
+        self.assertEqual(told(made, "no-operation"), [])
+        made = add_operation(job, CutThrough(contours=("contour-1",)))
+        (finding,) = told(made, "no-operation")
+        self.assertEqual(finding.ids, ("contour-2", "contour-4"))
+        corners = Contour.make(
+            [(0, 0), (40, 30), (0, 30)]
+        )  # its corners alone are those of another
+        made = add_operation(
+            add_contours(Job(), [left, corners]), CutThrough(contours=("contour-1",))
+        )
+        self.assertEqual(told(made, "no-operation")[0].ids, ("contour-2",))
+
+    def test_a_frame_that_is_filled_instead_of_cut_is_told(self) -> None:
+        inner = [Contour.circle(40 + 20 * k, 55, 6) for k in range(3)]
+        job = add_contours(Job(sheets=(Sheet(machine="desk-laser"),)), [BOX, *inner])
+        names = tuple(item.id for item in job.contours)
+        filled = add_operation(job, Engrave(contours=names))
+        (finding,) = told(filled, "filled-frame")
+        assert finding.mend
+        mended = finding.mend(filled)
+        self.assertEqual(told(mended, "filled-frame"), [])
+        self.assertEqual(told(mended, "no-operation")[0].ids, names[:1])
+        for silent in (
+            add_operation(job, Engrave(contours=names[1:])),
+            add_operation(filled, CutThrough(contours=names[:1])),
+            add_operation(
+                add_contours(job, [Contour.circle(300, 300, 5)]), Engrave(contours=names)
+            ),
+        ):
+            self.assertEqual(told(silent, "filled-frame"), [])
+
+    def test_a_picture_larger_than_the_reach_is_told_in_gather(self) -> None:
+        for size, number in ((500.0, 1), (390.0, 0)):
+            sheet = Sheet(width=2000, height=1000, machine="desk-laser")
+            place = Affine.scaled(size / 100)
+            job, _ = add_picture(Job(sheets=(sheet,)), "Sign.png", b"", (100, 100), place)
+            found = told(job, "picture-reach")
+            self.assertEqual(([each.stage for each in found]), ["gather"] * number)

@@ -407,9 +407,9 @@ class SignOffs(NothingLost):
         self.hand_off(self.folder / "out.dxf")
         self.assertTrue(self.session.job.handed_off)
         self.assertFalse(self.signs()[Stage.PROVE].done)
-        self.assertIn("has faults", self.slip_of(HandOffSlip)._verdict.text())
+        self.assertIn("has faults", self.slip_of(HandOffSlip)._read_back.verdict.text())
         self.session.edit("move", move_all(self.session.job, -100))
-        self.assertIn("changed since", self.slip_of(HandOffSlip)._verdict.text())
+        self.assertIn("changed since", self.slip_of(HandOffSlip)._read_back.verdict.text())
 
     def signs(self) -> dict[Stage, SignOff]:
         return sign_offs(self.session.job, self.session.looked.findings)

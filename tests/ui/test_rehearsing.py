@@ -3,6 +3,8 @@ scrubbed; a file that is dropped is played as it is."""
 
 from __future__ import annotations
 
+import contextlib
+import io
 import re
 import tempfile
 import threading
@@ -18,10 +20,12 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
+from draxet.cli.commands import run
 from draxet.formats.dxf import DXF
 from draxet.formats.paper import read_pages
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
+from draxet.job.file import read_job, save_job
 from draxet.job.operating import add_operation, choose_machine, set_operation
 from draxet.job.operations import Draw, Side
 from draxet.job.records import Job
@@ -36,6 +40,8 @@ from draxet.make.program_making import program_of
 from draxet.prove.program_file import program_text, rehearsed
 from draxet.ui.canvas.played import place_at
 from draxet.ui.model.stage import Stage
+from draxet.ui.shell.signoffs import sign_offs
+from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.prove.hand_off import HandOffSlip
 from draxet.ui.stages.prove.rehearse_slip import RehearseSlip
 from draxet.ui.stages.prove.rehearse_tool import RehearseTool
@@ -325,7 +331,7 @@ class LeavingTest(WindowTest):
         self.session.edit("none", replace(self.session.job, operations=()))
         slip = self.slip_of(HandOffSlip)
         self.assertFalse(slip.go.isEnabled())
-        self.assertIn("as it looks", slip.foot.words.text())
+        self.assertIn("say that it is a drawing or a picture", slip.foot.words.text())
         self.press(slip.control("drawn").button("look"))
         self.assertTrue(slip.go.isEnabled())
         with tempfile.TemporaryDirectory() as folder:
@@ -339,6 +345,45 @@ class LeavingTest(WindowTest):
             self.hand_off(Path(folder) / "Plate.svg")
             self.assertNotIn("evenodd", (Path(folder) / "Plate.svg").read_text())
         self.assertTrue(self.session.job.is_handed_off(self.session.job.sheet))
+
+    def test_what_the_job_is_for_is_said_once_and_all_follows_it(self) -> None:
+        self.session.edit("none", replace(self.session.job, operations=()))
+        slip = self.slip_of(HandOffSlip)
+        self.assertFalse(slip.go.isEnabled())
+        self.press(slip.ticks["program"])
+        self.press(slip.as_drawing)
+        self.assertEqual(self.session.job.purpose, "drawing")
+        self.assertTrue(slip.go.isEnabled() and slip.ticks["program"].isHidden())
+        self.assertTrue(slip.control("drawn").button("lines").isChecked())
+        self.assertEqual([each.kind for each in self.session.looked.findings], [])
+        self.press(slip.purpose.button("picture"))
+        self.assertTrue(slip.control("drawn").button("look").isChecked())
+        self.session.undo()
+        self.assertTrue(slip.control("drawn").button("lines").isChecked())
+        sheet = self.session.job.sheet
+        with tempfile.TemporaryDirectory() as folder:
+            self.hand_off(Path(folder) / "Plate.dxf")
+            self.assertTrue((Path(folder) / "Plate.dxf").exists())
+            self.assertTrue(self.session.job.is_handed_off(sheet))
+            signs = sign_offs(self.session.job, self.session.looked.findings)
+            self.assertEqual([each.done for each in signs.values()], [True] * len(signs))
+            at = Path(folder) / "plan.draxet"
+            save_job(self.session.job, at)
+            self.assertEqual(read_job(at).purpose, "drawing")
+            for name, said in (("a.svg", "read back"), ("a.nc", "no contour has an operation")):
+                out = io.StringIO()
+                with contextlib.redirect_stdout(out), contextlib.redirect_stderr(out):
+                    run(["make", str(at), "-o", str(Path(folder) / name)])
+                self.assertIn(said, out.getvalue())
+        self.take("cut")
+        self.session.select({item.id for item in self.session.layout.contours})
+        self.press(self.slip_of(OperationSlip).give)
+        self.assertTrue(self.session.job.is_worked)
+        self.take("hand-off")
+        slip = self.slip_of(HandOffSlip)
+        self.assertTrue(slip.purpose.button("work").isChecked())
+        self.assertTrue(slip.control("drawn").button("cut").isChecked())
+        self.assertFalse(slip.ticks["program"].isHidden())
 
     def test_the_chosen_contours_alone_leave_and_sign_nothing(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

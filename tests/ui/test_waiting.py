@@ -132,7 +132,7 @@ class WatchingJobs(WindowTest):
             seen.append(len(job.contours))
             return [Finding("slow", f"{len(job.contours)} seen", Gravity.INFORMS, "mend")]
 
-        looks = ((slow, ("contours",)),)
+        looks = ((slow, ("contours",), ("",)),)
         with (
             mock.patch("draxet.ui.model.watching.LONG_LOOKS", looks),
             mock.patch("draxet.prove.looking.LOOKS", looks),

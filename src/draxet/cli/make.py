@@ -24,10 +24,11 @@ from draxet.job.operations import CutThrough, Side
 from draxet.job.product import Product
 from draxet.job.recipe import RECIPES
 from draxet.job.records import Job
+from draxet.job.sheet_edits import set_setup
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, runs_of, side_of
 from draxet.leaving import kind_of
-from draxet.leaving.leaving_kind import Leaving, LookSettings, leave_together
+from draxet.leaving.leaving_kind import DRAWN_FOR, Leaving, LookSettings, leave_together
 from draxet.leaving.run_files import ProgramSettings
 from draxet.make.cutting_through import give_cut
 from draxet.make.first import first_of
@@ -75,8 +76,7 @@ def add_make(commands: Any) -> None:
     parser.add_argument(
         "--drawn",
         choices=("cut", "look", "lines"),
-        default="cut",
-        help="drawings, papers and pictures for cutting, filled as they look, or all contours as lines",
+        help="drawings, papers and pictures for cutting, filled as they look, or all contours as lines; else as what the job is for asks for it",
     )
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
 
@@ -120,8 +120,10 @@ def run_make(options: argparse.Namespace) -> int:
             job = choose_machine(job, sheet.id, machine.id)
     if options.work.suffix.lower() == ".draxet":
         job = _changed(job, options)
-    if LookSettings(options.drawn).is_art:
-        return _draw(job, options)
+    drawn = options.drawn or _drawn_for(job, options.output)
+    if LookSettings(drawn).is_art:
+        return _draw(job, drawn, options)
+    job = set_setup(job, purpose="work")
     runs = runs_of(job)
     products = tuple(
         product_of(side_of(job, run), run.sheet, job.machine_of(run.sheet)) for run in runs
@@ -161,13 +163,20 @@ def run_make(options: argparse.Namespace) -> int:
     return int(stops)
 
 
-def _draw(job: Job, options: argparse.Namespace) -> int:
+def _drawn_for(job: Job, output: Path | None) -> str:
+    """How a job leaves in a file, by what it is for."""
+    if output is None or job.is_worked:
+        return "cut"
+    return DRAWN_FOR[job.purpose] if LookSettings in kind_of(output).asks else "cut"
+
+
+def _draw(job: Job, drawn: str, options: argparse.Namespace) -> int:
     """Write all that is drawn, sheet by sheet, whatever it is worked by."""
     if options.output is None or kind_of(options.output).runs:
         raise ValueError("--drawn is for drawings, papers and pictures: name one with -o")
-    drawn: dict[type, Any] = {LookSettings: LookSettings(options.drawn)}
+    settings: dict[type, Any] = {LookSettings: LookSettings(drawn)}
     used = {item.sheet for item in job.layout.contours}
-    leavings = [Leaving(job, Run(sheet), drawn) for sheet in job.sheets if sheet.id in used]
+    leavings = [Leaving(job, Run(sheet), settings) for sheet in job.sheets if sheet.id in used]
     files = _written(leavings, options)
     print(
         json.dumps({"files": files})

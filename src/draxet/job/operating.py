@@ -35,11 +35,13 @@ def give_operation(
 
 
 def add_operation(job: Job, operation: Operation) -> Job:
-    """One more operation, with an id of its own; its contours leave others of its kind."""
+    """One more operation, with an id of its own; its contours leave others of its kind. With one a
+    job is to be worked, whatever it was for before."""
     operation = _as_named(job, operation)
     made = replace(operation, id=f"operation-{job.next_id}")  # type: ignore[type-var]
     return replace(
         job,
+        purpose=job.purpose if job.is_worked else "",
         sheets=tuple(_on_its_machine(job, sheet, made) for sheet in job.sheets),
         operations=(
             *(left for o in job.operations if (left := _left(o, operation)) is not None),

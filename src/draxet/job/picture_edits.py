@@ -6,14 +6,14 @@ never name a contour that is gone.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from dataclasses import replace
 from typing import Any
 
 from draxet.files import plain_words
 from draxet.geometry.affine import Affine
 from draxet.job.contour_moves import map_contours
-from draxet.job.entries import put
+from draxet.job.entries import put, set_on
 from draxet.job.picture_records import KnownLength, Picture, SquareStep
 from draxet.job.records import Job
 from draxet.job.references import removed
@@ -27,8 +27,10 @@ __all__ = [
     "map_picture",
     "order_picture",
     "remove_picture",
+    "mean_size",
     "set_known_lengths",
     "set_steps",
+    "sized_with",
     "square_picture",
 ]
 
@@ -96,6 +98,7 @@ def cut_out(job: Job, picture_id: str, box: tuple[float, float, float, float]) -
         steps=steps,
         known_lengths=(),
         unstretched=False,
+        meant=False,
         locked=False,
     )
     base = picture.to_base.inverse().then(picture.to_job)
@@ -121,6 +124,20 @@ def set_known_lengths(
         job,
         replace(job.picture_by_id[picture_id], known_lengths=tuple(known), unstretched=unstretched),
     )
+
+
+def mean_size(job: Job, ids: Container[str]) -> Job:
+    """Pictures whose size is meant as it is."""
+    return set_on(job, "pictures", ids, meant=True)
+
+
+def sized_with(job: Job, ids: Container[str]) -> Job:
+    """The job after contours took a size that somebody said: that of a picture from which nothing
+    but these was traced is meant as well."""
+    of = {item.picture for item in job.contours if item.id in ids}
+    others = {item.picture for item in job.contours if item.id not in ids}
+    meant = {each.id for each in job.pictures if each.id in of - others and not each.is_sized}
+    return mean_size(job, meant) if meant else job
 
 
 def set_steps(job: Job, picture_id: str, steps: Sequence[PrepareStep]) -> Job:
@@ -157,7 +174,13 @@ def square_picture(job: Job, picture_id: str, step: SquareStep | None, to_job: A
     picture = job.picture_by_id[picture_id]
     kept = tuple(s for s in picture.steps if not isinstance(s.kind, Crop | Shrink | Cover))
     squared = replace(
-        picture, square=step, steps=kept, to_job=to_job, known_lengths=(), unstretched=False
+        picture,
+        square=step,
+        steps=kept,
+        to_job=to_job,
+        known_lengths=(),
+        unstretched=False,
+        meant=False,
     )
     contours = tuple(
         replace(item, picture="") if item.picture == picture_id else item for item in job.contours

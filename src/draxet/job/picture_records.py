@@ -95,6 +95,13 @@ class Picture:
     strength: Share = 1.0
     came_from: Words = ""
     may_be_used: Words = ""
+    meant: bool = False
+    """Whether somebody said that the size it has is meant, without a known length."""
+
+    @property
+    def is_sized(self) -> bool:
+        """Whether its size is known or meant."""
+        return bool(self.known_lengths) or self.meant
 
     @property
     def base_size(self) -> tuple[int, int]:

@@ -34,7 +34,11 @@ from draxet.job.sheet_records import Guide, HandedOff, Limit, MeasureNote, Sheet
 from draxet.record import record
 from draxet.units import UNITS
 
-__all__ = ["LAYING", "Job", "begun_job"]
+__all__ = ["LAYING", "PURPOSES", "Job", "begun_job"]
+
+PURPOSES = ("", "work", "drawing", "picture")
+"""What a job can be for: nobody said, work by a machine or by hand, a drawing to scale, or a picture
+of no size of its own."""
 
 LAYING: dict[str, Callable[[Job], Any]] = {}
 """What ``layout`` works out of a job; it puts it here itself, as it knows of jobs."""
@@ -75,7 +79,14 @@ class Job:
     letterings: Annotated[tuple[Lettering, ...], Each("lettering")] = ()
     helpers: Annotated[tuple[ContourItem, ...], Each("helper contour")] = ()
     """Contours to draw by: locked, shown behind the others, and never sent anywhere."""
+    purpose: Annotated[str, OneOf(PURPOSES)] = ""
+    """What it is for; empty as long as nobody said."""
     next_id: Annotated[int, Within(1, 1_000_000_000)] = 1
+
+    @property
+    def is_worked(self) -> bool:
+        """Whether a machine or a hand works what leaves; else all that is drawn leaves."""
+        return self.purpose in ("", "work")
 
     @property
     def sheet(self) -> Sheet:
@@ -183,8 +194,15 @@ class Job:
 
     @cached_property
     def opened(self) -> tuple[ContourItem, ...]:
-        """Drawn contours that are open and not meant to be."""
-        return tuple(item for item in self.contours if not item.contour.closed and not item.slit)
+        """Drawn contours that are open and not meant to be: neither as slits, nor as what is scored
+        or drawn with a pen, nor in a job of which nothing is worked."""
+        items = [each for each in self.contours if not each.contour.closed and not each.slit]
+        if not items or not self.is_worked:
+            return ()
+        every = self.layout.operations
+        parting = [each for each in every if each.through or each.wants == "closed"]
+        faulty = {name for each in parting for name in each.contours}
+        return tuple(i for i in items if i.id in faulty or i.id not in self.worked)
 
     @cached_property
     def open_ends(self) -> tuple[tuple[str, float, float], ...]:
@@ -275,6 +293,14 @@ class Job:
         )
 
     @cached_property
+    def sheets_that_leave(self) -> tuple[Sheet, ...]:
+        """The sheets on which something is worked, or drawn where that is what the job is for."""
+        if self.is_worked:
+            return self.sheets_with_work
+        used = {item.sheet for item in self.layout.contours}
+        return tuple(sheet for sheet in self.sheets if sheet.id in used)
+
+    @cached_property
     def sheets_with_work(self) -> tuple[Sheet, ...]:
         """The sheets on which something has an operation."""
         if not self.operations:
@@ -306,6 +332,11 @@ class Job:
         )
         bridges = [(each.x, each.y, each.width, each.across, each.angle) for each in self.bridges]
         state.update(repr(bridges).encode() if bridges else b"")
+        if not self.is_worked:
+            drawn = [item for item in self.contours if item.sheet == sheet.id]
+            state.update(repr([(item.colour, item.line) for item in drawn]).encode())
+            state.update(b"".join(item.contour.as_bytes for item in drawn))
+            return state.hexdigest()
         machine = self.machine_of(sheet)
         state.update(machine_told(machine).encode())
         state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
@@ -325,9 +356,10 @@ class Job:
         before = [each for each in self.handed_off if each.sheet == sheet.id]
         work = self.work_digest(sheet) if before else ""
         left = {each.back for each in before if each.work == work}
-        return bool(left) and left >= {
-            operation.back for operation in self.operations if self.has_work(operation, sheet)
-        }
+        return bool(left) and (
+            not self.is_worked
+            or left >= {each.back for each in self.operations if self.has_work(each, sheet)}
+        )
 
 
 def begun_job() -> Job:

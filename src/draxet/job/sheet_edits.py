@@ -86,7 +86,7 @@ def set_unit(job: Job, unit: str) -> Job:
 
 
 def set_setup(job: Job, **changes: Any) -> Job:
-    """The job with another limit, exactness or smallest_feature."""
+    """The job with another limit, exactness, smallest_feature or purpose."""
     return (
         replace(job, **changes)
         if any(getattr(job, name) != value for name, value in changes.items())
@@ -105,6 +105,7 @@ def template_of(job: Job) -> Job:
         job.exactness,
         job.smallest_feature,
         machines=job.machines,
+        purpose=job.purpose,
         next_id=job.next_id,
     )
 

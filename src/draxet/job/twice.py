@@ -6,7 +6,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from draxet.geometry.arrays import Bools
+import numpy as np
+import shapely
+
+from draxet.geometry.arrays import Bools, Points
+from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shared_edges import clockwise_within, equal_outlines
 from draxet.job.contour_edits import remove_contours
@@ -14,7 +18,10 @@ from draxet.job.contour_records import ContourItem
 from draxet.job.copies import made_own
 from draxet.job.records import Job
 
-__all__ = ["drawn_twice", "holes_of", "kept_once"]
+__all__ = ["drawn_twice", "holes_of", "kept_once", "on_edges_of"]
+
+_FINE = 0.01
+"""mm: so exactly lines are compared."""
 
 
 def holes_of(items: Sequence[ContourItem]) -> Bools:
@@ -42,6 +49,36 @@ def drawn_twice(items: Sequence[ContourItem]) -> list[tuple[int, ...]]:
             sides.setdefault(one_kind and bool(holes[k]), []).append(k)
         found += [tuple(some) for some in sides.values() if len(some) > 1]
     return found
+
+
+def on_edges_of(items: Sequence[ContourItem], others: Sequence[ContourItem]) -> list[ContourItem]:
+    """Those of them whose line runs all along lines of others, as that of an area of colour does
+    between its neighbours."""
+    if not items or not others:
+        return []
+    known = _places(np.vstack([other.contour.nodes for other in others]))
+    some = [each for each in items if _places(each.contour.nodes) <= known]
+    if not some:
+        return []
+    lines = [_line(other.contour) for other in others]
+    tree = shapely.STRtree(lines)
+    found = []
+    for item in some:
+        line = _line(item.contour)
+        near = [lines[k] for k in tree.query(line.buffer(2 * _FINE))]
+        if shapely.union_all(near).buffer(2 * _FINE).covers(line):
+            found.append(item)
+    return found
+
+
+def _line(contour: Contour) -> shapely.LineString:
+    points = contour.flattened(_FINE)
+    return shapely.LineString(np.vstack([points, points[:1]]) if contour.closed else points)
+
+
+def _places(nodes: Points) -> set[complex]:
+    at = np.round(nodes, 4)
+    return set((at[:, 0] + 1j * at[:, 1]).tolist())
 
 
 def kept_once(job: Job, ids: Sequence[str]) -> Job:

@@ -35,6 +35,7 @@ __all__ = [
     "LeavingKind",
     "Left",
     "LeftTogether",
+    "DRAWN_FOR",
     "LookSettings",
     "ReadBack",
     "leave_file",
@@ -49,6 +50,10 @@ def _pixels_of(picture: Picture, report: Progress) -> NDArray[Any]:
     """A picture as it is worked with."""
     base = read_picture(picture.source, picture.name, picture.page).pixels
     return prepared(base, picture.square, picture.steps, report)
+
+
+DRAWN_FOR = {"": "cut", "work": "cut", "drawing": "lines", "picture": "look"}
+"""How drawings, papers and pictures leave where nobody says otherwise, by what the job is for."""
 
 
 @record

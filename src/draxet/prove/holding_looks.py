@@ -15,7 +15,8 @@ __all__ = ["WhatHolds"]
 
 class WhatHolds:
     """Islands that fall out with what is round them, and walls and necks of what stays that are
-    thinner than the smallest feature, once every cut has run."""
+    thinner than the smallest feature, once every cut has run. As long as nothing is to be cut
+    through, all lines count."""
 
     def __init__(self) -> None:
         self._falls = Falls()
@@ -23,7 +24,8 @@ class WhatHolds:
     def __call__(self, job: Job) -> list[Finding]:
         if not job.contours:
             return []
-        fallout = self._falls.of(job, job.contours, HAIR, job.smallest_feature)
+        cut = [item for item in job.contours if item.id in job.cut_of]
+        fallout = self._falls.of(job, cut or job.contours, HAIR, job.smallest_feature)
         return [
             *_islands(fallout.islands if job.operations else ()),
             *self._walls(job, fallout.pieces),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
+import numpy as np
 import shapely
 
 from draxet.job.bridge_edits import remove_bridges
@@ -18,11 +19,14 @@ from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import Operation
 from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import Job
-from draxet.prove.look_places import HAIR, MOST_PLACES, ids_and_middles
+from draxet.job.sheet_edits import set_setup
+from draxet.job.twice import on_edges_of
+from draxet.prove.look_places import HAIR, MOST_PLACES, boxes_of_items, ids_and_middles
 
 __all__ = [
     "contours_without_operation",
     "cut_and_filled",
+    "filled_frames",
     "idle_bridges",
     "other_recipe",
     "unfit_operations",
@@ -30,12 +34,18 @@ __all__ = [
     "unreached_corners",
 ]
 
+_FRAMED = 3
+"""A frame and what is in it are so many contours at the least."""
 _LEFT_OVER = 0.02
 """Of the square of a tool's diameter: so much of a pocket may stay in its corners untold."""
 
 
 def contours_without_operation(job: Job) -> list[Finding]:
     left = [item for item in job.contours if item.id not in job.worked]
+    done = [item for item in job.contours if item.id in job.worked] if left else []
+    if done:  # the edge of a neighbour, which is worked once
+        twins = {item.id for item in on_edges_of(left, done)}
+        left = [item for item in left if item.id not in twins]
     if not left:
         return []
     return [
@@ -45,6 +55,8 @@ def contours_without_operation(job: Job) -> list[Finding]:
             Gravity.WARNS,
             "make",
             *ids_and_middles(left),
+            None if job.operations else partial(set_setup, purpose="drawing"),
+            "" if job.operations else "It is a drawing",
         )
     ]
 
@@ -246,6 +258,37 @@ def _without_contours(job: Job, operation_id: str, ids: frozenset[str]) -> Job:
         if left
         else remove_operation(job, operation_id)
     )
+
+
+def filled_frames(job: Job) -> list[Finding]:
+    """Contours that are filled although they hold all else on their sheet, and nothing parts what
+    they hold from it: a frame that was meant to be cut."""
+    found = []
+    for operation in job.operations:
+        if operation.wants != "closed" or operation.through:
+            continue
+        for sheet in job.sheets:
+            here = [item for item in job.contours if item.sheet == sheet.id]
+            frame = _frame_of(here)
+            if frame is None or frame.id not in operation.contours or frame.id in job.cut_of:
+                continue
+            words = f"{operation.name} fills the outermost contour of {sheet.name} as well, with all that lies in it, and no part comes loose: is it the frame, to be cut?"
+            mend = partial(_without_contours, operation_id=operation.id, ids=frozenset((frame.id,)))
+            kind = f"filled-frame-{operation.id}-{sheet.id}"
+            at = ids_and_middles([frame])
+            found.append(Finding(kind, words, Gravity.WARNS, "make", *at, mend, "Do not fill it"))
+    return found
+
+
+def _frame_of(items: Sequence[ContourItem]) -> ContourItem | None:
+    """The one contour whose box holds all others, where there are at least two of these."""
+    if len(items) < _FRAMED:
+        return None
+    boxes = boxes_of_items(items)
+    outer = np.hstack([boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)])
+    holds = np.flatnonzero((np.abs(boxes - outer) < HAIR).all(axis=1))
+    frame = items[holds[0]] if len(holds) == 1 else None
+    return frame if frame is not None and frame.contour.closed else None
 
 
 def idle_bridges(job: Job) -> list[Finding]:

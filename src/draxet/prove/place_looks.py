@@ -15,7 +15,14 @@ from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.records import Job
 from draxet.prove.look_places import boxes_of_items, ids_and_middles
 
-__all__ = ["beyond_limit", "beyond_the_limit", "near_the_rim", "out_of_reach", "outside_the_sheet"]
+__all__ = [
+    "beyond_limit",
+    "beyond_the_limit",
+    "near_the_rim",
+    "out_of_reach",
+    "outside_the_sheet",
+    "pictures_beyond_reach",
+]
 
 _LIMIT_FINE = 0.02
 
@@ -112,6 +119,26 @@ def out_of_reach(job: Job) -> list[Finding]:
             *ids_and_middles(found),
         )
     ]
+
+
+def pictures_beyond_reach(job: Job) -> list[Finding]:
+    """Pictures that lie on a sheet as large as nothing that its machine reaches."""
+    found = []
+    for picture in job.pictures:
+        x0, y0, x1, y1 = picture.box
+        name = job.sheet_under(picture.box)
+        sheet = next((each for each in job.sheets if each.id == name), job.sheet)
+        machine = job.machine_of(sheet)
+        if machine.reach is None:
+            continue
+        a, b, c, d = machine.reach.box
+        wide, high = x1 - x0, y1 - y0
+        if wide <= c - a + 1e-6 and high <= d - b + 1e-6:
+            continue
+        words = f"{picture.name} is {wide:.0f} × {high:.0f} mm as it lies; the {machine.name.lower()} reaches {c - a:g} × {d - b:g} mm"
+        at = ((picture.id,), (picture.middle,))
+        found.append(Finding(f"picture-reach-{picture.id}", words, Gravity.WARNS, "gather", *at))
+    return found
 
 
 def beyond_limit(job: Job) -> tuple[str, ...]:

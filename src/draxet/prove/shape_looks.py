@@ -9,6 +9,7 @@ import numpy as np
 from draxet.job.contour_edits import mean_slits
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.lettering import letters_of, out_of_place, stood_straight
+from draxet.job.picture_edits import mean_size
 from draxet.job.records import Job
 from draxet.job.twice import drawn_twice, kept_once
 from draxet.job.work import cut_work, vanishing_cuts
@@ -25,24 +26,26 @@ __all__ = [
 
 
 def pictures_without_size(job: Job) -> list[Finding]:
-    pictures = [picture for picture in job.pictures if not picture.known_lengths]
-    if not pictures or not job.contours:
+    """Pictures whose size is neither known nor meant; one from which contours were traced first."""
+    if not job.contours:
         return []
     traced = {item.picture for item in job.contours}
-    gravity = (
-        Gravity.STOPS if any(picture.id in traced for picture in pictures) else Gravity.INFORMS
-    )
-    words = (
-        f"The size of {pictures[0].name} is not known: nothing says that its contours are to scale"
-    )
+    pictures = [picture for picture in job.pictures if not picture.is_sized]
+    pictures.sort(key=lambda picture: picture.id not in traced)
+    if not pictures:
+        return []
+    gravity = Gravity.STOPS if pictures[0].id in traced else Gravity.INFORMS
+    ids = tuple(picture.id for picture in pictures)
     return [
         Finding(
             "unsized",
-            words,
+            f"The size of {pictures[0].name} is not known: nothing says that its contours are to scale",
             gravity,
             "trueup",
-            tuple(p.id for p in pictures),
+            ids,
             (pictures[0].middle,),
+            partial(mean_size, ids=ids),
+            "This size is meant",
         )
     ]
 
@@ -83,7 +86,10 @@ def contours_drawn_twice(job: Job) -> list[Finding]:
     if not groups:
         return []
     items = [job.contours[k] for group in groups for k in group]
-    words = f"{count_words(len(groups), 'contour')} {'is' if len(groups) == 1 else 'are'} drawn twice: {'it is' if len(groups) == 1 else 'they are'} cut once"
+    one = len(groups) == 1
+    words = f"{count_words(len(groups), 'contour')} {'is' if one else 'are'} drawn twice"
+    if job.is_worked:
+        words = f"{words}: {'it is' if one else 'they are'} cut once"
     ids, places = ids_and_middles(items)
     return [
         Finding(

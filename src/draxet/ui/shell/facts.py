@@ -90,7 +90,7 @@ class FactsStrip(QWidget):
         self._put(
             "Contours",
             f"{closed} closed · {opened} open",
-            fault=any(not item.contour.closed and not item.slit for item in job.contours),
+            fault=bool(job.opened),
         )
         self._put_products(unit)
 

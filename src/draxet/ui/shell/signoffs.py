@@ -28,7 +28,7 @@ def sign_offs(job: Job, findings: Sequence[Finding]) -> dict[Stage, SignOff]:
     needs no picture, no truing and no tracing."""
     stops = [finding for finding in findings if finding.gravity is Gravity.STOPS]
     signs = {
-        Stage.GATHER: SignOff(bool(job.pictures or job.contours), "no picture"),
+        Stage.GATHER: _gather(job, findings),
         Stage.TRUE_UP: _trueup(job),
         Stage.TRACE: SignOff(bool(job.contours), "no contours" if job.pictures else ""),
         Stage.MEND: _mend(job),
@@ -44,20 +44,30 @@ def sign_offs(job: Job, findings: Sequence[Finding]) -> dict[Stage, SignOff]:
     return signs
 
 
+def _gather(job: Job, findings: Sequence[Finding]) -> SignOff:
+    if any(finding.stage == "gather" for finding in findings):
+        return SignOff(False, "beyond the reach")
+    return SignOff(bool(job.pictures or job.contours), "no picture")
+
+
 def _trueup(job: Job) -> SignOff:
     if not job.pictures:
         return SignOff(bool(job.contours))
     traced = {item.picture for item in job.contours}
     wanted = [picture for picture in job.pictures if picture.id in traced] or list(job.pictures)
-    return SignOff(all(picture.known_lengths for picture in wanted), "size not known yet")
+    sized = job.purpose == "picture" or all(picture.is_sized for picture in wanted)
+    return SignOff(sized, "size not known yet")
 
 
 def _mend(job: Job) -> SignOff:
-    ends = 2 * count_where(job, lambda item: not item.contour.closed and not item.slit)
+    opened = {item.id for item in job.opened}
+    ends = 2 * count_where(job, lambda item: item.id in opened) if opened else 0
     return SignOff(bool(job.contours) and not ends, f"{ends} open ends" if ends else "")
 
 
 def _make(job: Job) -> SignOff:
+    if not job.is_worked:
+        return SignOff(bool(job.contours))
     if any(placement.by_itself for placement in job.placements):
         job = job.layout
     named = {name for operation in job.operations for name in operation.contours}
@@ -69,7 +79,7 @@ def _make(job: Job) -> SignOff:
 
 
 def _prove(job: Job, findings: int, stops: int) -> SignOff:
-    sheets = job.sheets_with_work
+    sheets = job.sheets_that_leave
     left = [sheet for sheet in sheets if not job.is_handed_off(sheet)]
     if sheets and not left and not stops:
         return SignOff(True)

@@ -297,7 +297,7 @@ class SlipPanel(Pane):
         words.setContentsMargins(8, 3, 8, 3)
         words.setSpacing(0)
         words.addWidget(_passive(label(_short(picture.name, 30), "value")))
-        sized = "to scale" if picture.known_lengths else "size not known"
+        sized = "to scale" if picture.is_sized else "size not known"
         words.addWidget(
             _passive(label(f"{picture.width} × {picture.height} px · {sized}", "quiet"))
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from draxet.geometry.affine import Affine
 from draxet.job.contour_moves import map_contours
 from draxet.job.copies import place_copies
-from draxet.job.picture_edits import copy_picture, map_picture
+from draxet.job.picture_edits import copy_picture, map_picture, sized_with
 from draxet.job.picture_records import Picture
 from draxet.trueup.true import size_picture
 from draxet.ui.model.session import Session
@@ -88,7 +88,8 @@ class InHand:
                 f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size; free it in True up, Fixed size, to resize."
             )
         elif self.is_contours:
-            self.map("set the size", affine)
+            job = map_contours(session.job, session.selection, affine, by_hand=True)
+            session.edit("set the size", sized_with(job, session.selection))
         elif session.picture and self.may_move():
             session.edit(
                 "set the picture's size", size_picture(session.job, session.picture.id, affine)

@@ -15,6 +15,7 @@ from draxet.ui.controls.fields import Choice, WordField
 from draxet.ui.controls.slip_parts import field_row, label
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Tool
+from draxet.ui.stages.purpose_choice import PurposeChoice
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["LimitSlip"]
@@ -49,7 +50,9 @@ class LimitSlip(Slip):
             field_row("Smallest feature", self.feature, 110),
             label("Smaller ones are listed in Prove.", "quiet"),
         )
-        self.add(label("The work is for", "section"), self.exact, self._tolerance)
+        self.purpose = PurposeChoice(session)
+        self.add(label("What the job is for", "section"), self.purpose)
+        self.add(label("How exact it must be", "section"), self.exact, self._tolerance)
         self._listen()
         self.refresh()
 
@@ -117,6 +120,7 @@ class LimitSlip(Slip):
             x0, y0, x1, y1 = limit.outline.box
             self.wide.set_value(x1 - x0)
             self.high.set_value(y1 - y0)
+        self.purpose.show_job(job)
         self.feature.set_value(job.smallest_feature)
         self.exact.set_value(job.exactness.value)
         self._tolerance.setText(

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QProgressBar, QVBoxLayout
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QProgressBar
 
 from draxet.files import reason
 from draxet.geometry.arrays import NDArray
@@ -18,17 +18,19 @@ from draxet.job.records import Job
 from draxet.job.sheet_edits import hand_off_noted
 from draxet.job.sides import Run, only, runs_of
 from draxet.leaving import LEAVING_KINDS, leave
-from draxet.leaving.leaving_kind import Leaving, LeavingKind, LeftTogether, LookSettings
+from draxet.leaving.leaving_kind import DRAWN_FOR, Leaving, LeavingKind, LeftTogether, LookSettings
 from draxet.progress import Progress
 from draxet.ui.controls.chooser import ask_where
 from draxet.ui.controls.fields import Choice
 from draxet.ui.controls.questions import ask
-from draxet.ui.controls.slip_parts import button, emptied, label, set_part
+from draxet.ui.controls.slip_parts import button, label
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Prompt
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.prove.leaving_settings import LeavingSettings, told_of
+from draxet.ui.stages.prove.read_back_rows import ReadBackRows
+from draxet.ui.stages.purpose_choice import PurposeChoice, set_purpose
 from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip
 
@@ -94,19 +96,20 @@ class HandOffSlip(Slip):
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.stop = button("Cancel", "plain", tool.stop)
-        self.add(self._findings, label("What leaves", "section"))
+        self.purpose = PurposeChoice(session)
+        self.add(label("What the job is for"), self.purpose, self._findings)
+        self.add(label("What leaves", "section"))
         self._pairs = QGridLayout()
         self._pairs.setHorizontalSpacing(2)
         self.body.addLayout(self._pairs)
         self.asked = [self._rows_of(kind) for kind in (*_asked_types(), LeavingSettings)]
         self.add(*(rows for _, rows in self.asked), self._sheet, self.side)
-        self.foot.add(self.bar, self.go, self.stop)
-        self.add(label("Read back", "section"))
-        self._left = QVBoxLayout()
-        self.body.addLayout(self._left)
-        self._verdict = label("", "quiet", wrap=True)
-        self.add(self._verdict)
-        self._shown: LeftTogether | None = None
+        self.as_drawing = button(
+            "It is a drawing", "plain", lambda: set_purpose(session, "drawing")
+        )
+        self.foot.add(self.bar, self.go, self.as_drawing, self.stop)
+        self._read_back = ReadBackRows(session)
+        self.add(label("Read back", "section"), self._read_back)
         self._offered = list[str]()
         self.refresh()
 
@@ -160,11 +163,16 @@ class HandOffSlip(Slip):
     @property
     def kinds(self) -> list[LeavingKind[Any]]:
         """Those that are ticked."""
-        machine = self.session.job.machine_of(self.session.job.sheet)
+        return [kind for kind in self._kinds_of_job() if kind.key in self.settings.kinds]
+
+    def _kinds_of_job(self) -> list[LeavingKind[Any]]:
+        """Those that are offered of what the job is for, and of what its machine makes."""
+        job = self.session.job
         return [
             kind
             for kind in LEAVING_KINDS
-            if kind.key in self.settings.kinds and kind.offered(machine)
+            if kind.offered(job.machine_of(job.sheet))
+            and (job.is_worked or LookSettings in kind.asks)
         ]
 
     def _ticked(self) -> None:
@@ -239,7 +247,7 @@ class HandOffSlip(Slip):
             noted = [
                 file.file
                 for file, kind in zip(left.files, kinds, strict=False)
-                if kind.signs and left.matches and not (looks and LookSettings in kind.asks)
+                if left.matches and self._signs(kind, whole, looks=looks)
             ]
             same = session.job.work_digest(run.sheet) == left.work
             signed = bool(noted) and chosen is None and same
@@ -250,7 +258,7 @@ class HandOffSlip(Slip):
                 )
             session.tool_changed.emit()
             tell = session.announced if left.matches else session.refused
-            tell.emit(told_of(left, signed=signed or not any(kind.signs for kind in kinds)))
+            tell.emit(told_of(left, signed=signed or not (whole.is_worked and _sign(kinds))))
 
         def failed(error: Exception) -> None:
             words = reason(error)
@@ -293,24 +301,44 @@ class HandOffSlip(Slip):
 
         return work
 
+    @staticmethod
+    def _signs(kind: LeavingKind[Any], job: Job, *, looks: bool) -> bool:
+        """Whether a job counts as handed off by a kind of file."""
+        drawn = LookSettings in kind.asks
+        return kind.signs and not (looks and drawn) if job.is_worked else drawn
+
+    def _follow_purpose(self) -> None:
+        """Let what leaves be as what the job is for asks for it, once that is said."""
+        purpose, settings = self.session.job.purpose, self.settings
+        if purpose != settings.purpose:
+            settings.purpose = purpose
+            self._set(LookSettings).drawn = DRAWN_FOR[purpose]
+            kept = self.kinds or self._kinds_of_job()[:1]
+            settings.kinds = tuple(dict.fromkeys([*settings.kinds, *(k.key for k in kept)]))
+        for kind, rows in self.asked:
+            rows.show_of(self._set(kind))
+
     def refresh(self) -> None:
         job, busy = self.session.job, self._tool.busy
+        self._follow_purpose()
+        self.purpose.show_job(job)
+        self.as_drawing.setVisible(bool(job.contours) and not (job.operations or self.looks))
         self._findings.show_findings(self.session.looked.findings)
         for part in (self.bar, self.stop):
             part.setVisible(busy)
         self.bar.setValue(round(100 * self._tool.share))
         self.foot.offer(self.go, f"Leaves as {_listed(self.kinds)}", self._why_not())
         machine = job.machine_of(job.sheet).traits
-        self._lay_ticks(
-            [kind.key for kind in LEAVING_KINDS if kind.offered(job.machine_of(job.sheet))]
-        )
+        self._lay_ticks([kind.key for kind in self._kinds_of_job()])
+        for key, box in self.ticks.items():
+            box.setChecked(key in self.settings.kinds)
         wanted = {each for kind in self.kinds for each in kind.asks} | {LeavingSettings}
         for kind, rows in self.asked:
             rows.setVisible(kind in wanted)
             for setting, row in rows.rows.items():
                 row.setVisible(counts_on(machine, setting))
         self._refresh_sheet()
-        self._show_left(self.session.left)
+        self._read_back.refresh()
 
     def _lay_ticks(self, offered: list[str]) -> None:
         """Boxes to tick for these kinds, two in a row."""
@@ -331,12 +359,12 @@ class HandOffSlip(Slip):
         if self.looks and self.session.job.contours:
             return ""
         if not self.session.job.operations:
-            return "Nothing is worked yet: give contours an operation in Make, or let it leave as it looks"
+            return "Nothing is worked yet: give contours an operation in Make, or say that it is a drawing or a picture"
         return ""
 
     def _refresh_sheet(self) -> None:
         job = self.session.job
-        left = [sheet.name for sheet in job.sheets_with_work if not job.is_handed_off(sheet)]
+        left = [sheet.name for sheet in job.sheets_that_leave if not job.is_handed_off(sheet)]
         sides = self._sides()
         self.side.setVisible(len(sides) > 1)
         self.side.set_value(self._side)
@@ -349,37 +377,14 @@ class HandOffSlip(Slip):
             + (f"Not handed off yet: {', '.join(left)}." if left else "All sheets are handed off.")
         )
 
-    def _show_left(self, left: LeftTogether | None) -> None:
-        """What was read back of each file."""
-        if left is not self._shown:
-            self._shown = left
-            emptied(self._left)
-            for file in left.files if left else ():
-                how = "sound" if file.read_back.matches else "fault"
-                self._left.addWidget(label(f"{file.file}: {file.read_back.words}", how, wrap=True))
-        words, part = self._verdict_of(left)
-        self._verdict.setText(words)
-        set_part(self._verdict, part=part)
-
-    def _verdict_of(self, left: LeftTogether | None) -> tuple[str, str]:
-        job = self.session.job
-        if left is None:
-            return "Nothing handed off yet.", "quiet"
-        if not left.matches:
-            return "It did not match the job and was not kept; do not use it.", "fault"
-        if left.work != job.work_digest(job.sheet):
-            return (
-                "The work has changed since, or another sheet is in hand: hand it off again.",
-                "brass",
-            )
-        if any(finding.gravity is Gravity.STOPS for finding in self.session.looked.findings):
-            return ("It matches the job, but the job has faults: see above.", "brass")
-        return "It matches the job.", "sound"
-
 
 def _asked_types() -> list[type]:
     """The records of what kinds of files ask, each once, in the order of the kinds."""
     return list(dict.fromkeys(each for kind in LEAVING_KINDS for each in kind.asks))
+
+
+def _sign(kinds: Sequence[LeavingKind[Any]]) -> bool:
+    return any(kind.signs for kind in kinds)
 
 
 def _listed(kinds: Sequence[LeavingKind[Any]]) -> str:

@@ -14,8 +14,10 @@ __all__ = ["LeavingSettings", "told_of"]
 
 @record
 class LeavingSettings:
-    """kinds : of files that leave, by their keys."""
+    """kinds : of files that leave, by their keys. purpose : what the job was for when they were
+    offered last."""
 
+    purpose: str = ""
     kinds: tuple[str, ...] = ("dxf",)
     only: Annotated[bool, Asked("Only the chosen contours")] = False
 

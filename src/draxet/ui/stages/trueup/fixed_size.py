@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QCheckBox
 from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import change_contours, fix_size
 from draxet.job.findings import count_words
+from draxet.job.picture_edits import sized_with
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import button, fact_row, field_row
 from draxet.ui.model.session import Session
@@ -84,7 +85,8 @@ class FixedSlip(Slip):
             self.session.job,
             {item.id: item.contour.transformed(affine) for item in self.session.chosen()},
         )
-        self.session.edit("fix the size", fix_size(job, self.session.selection, True), resizes=True)
+        job = sized_with(fix_size(job, self.session.selection, True), self.session.selection)
+        self.session.edit("fix the size", job, resizes=True)
 
     def _lock(self, on: bool) -> None:
         self.session.edit(
