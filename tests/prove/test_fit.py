@@ -163,15 +163,11 @@ class Purposes(unittest.TestCase):
         self.assertEqual(kinds["drawing"], scaled)
         self.assertEqual(kinds["picture"], set())
 
-    def test_what_is_said_by_one_mend_and_an_operation_makes_it_work_again(self) -> None:
-        job = self.drawn()
-        (finding,) = told(job, "no-operation")
-        assert finding.mend
-        drawing = finding.mend(job)
-        self.assertEqual((drawing.purpose, told(drawing, "no-operation")), ("drawing", []))
+    def test_an_operation_makes_it_work_again(self) -> None:
+        drawing = set_setup(self.drawn(), purpose="drawing")
+        self.assertEqual(told(drawing, "no-operation"), [])
         made = add_operation(drawing, CutThrough(contours=("contour-1",)))
-        (left,) = told(made, "no-operation")
-        self.assertIsNone(left.mend)  # something is worked: it is no drawing
+        self.assertTrue(made.is_worked and told(made, "no-operation"))
 
     def test_a_drawing_is_signed_off_by_what_is_drawn(self) -> None:
         job = set_setup(self.drawn(), purpose="drawing")

@@ -19,7 +19,6 @@ from draxet.job.operating import remove_operation, set_operation
 from draxet.job.operations import Operation
 from draxet.job.recipe import Recipe, best_first
 from draxet.job.records import Job
-from draxet.job.sheet_edits import set_setup
 from draxet.job.twice import on_edges_of
 from draxet.prove.look_places import HAIR, MOST_PLACES, boxes_of_items, ids_and_middles
 
@@ -55,8 +54,6 @@ def contours_without_operation(job: Job) -> list[Finding]:
             Gravity.WARNS,
             "make",
             *ids_and_middles(left),
-            None if job.operations else partial(set_setup, purpose="drawing"),
-            "" if job.operations else "It is a drawing",
         )
     ]
 

@@ -10,7 +10,7 @@ from draxet.ui.model.session import Session
 __all__ = ["PurposeChoice", "set_purpose"]
 
 _FOR = (
-    ("work", "work", "a machine or a hand works it: its programs leave, and all that could go wrong is looked at"),
+    ("work", "to be made", "a machine or a hand works it: its programs leave, and all that could go wrong is looked at"),
     ("drawing", "a drawing", "a plan or outlines, to scale: all that is drawn leaves, and needs no operation"),
     ("picture", "a picture", "a logo or other art: all that is drawn leaves in its colours, at any size"),
 )  # fmt: skip

@@ -51,7 +51,7 @@ class LimitSlip(Slip):
             label("Smaller ones are listed in Prove.", "quiet"),
         )
         self.purpose = PurposeChoice(session)
-        self.add(label("What the job is for", "section"), self.purpose)
+        self.add(label("This job is", "section"), self.purpose)
         self.add(label("How exact it must be", "section"), self.exact, self._tolerance)
         self._listen()
         self.refresh()

@@ -97,7 +97,7 @@ class HandOffSlip(Slip):
         self.bar.setTextVisible(False)
         self.stop = button("Cancel", "plain", tool.stop)
         self.purpose = PurposeChoice(session)
-        self.add(label("What the job is for"), self.purpose, self._findings)
+        self.add(label("This job is"), self.purpose, self._findings)
         self.add(label("What leaves", "section"))
         self._pairs = QGridLayout()
         self._pairs.setHorizontalSpacing(2)
