@@ -68,6 +68,11 @@ class EveryKindOpens(unittest.TestCase):
         )
         self.assertIsNone(read_picture(encoded(ramp(), "PNG", dpi=(1, 1)), "x").dpi)
         self.assertIsNone(read_picture(encoded(ramp(), "PNG"), "x").dpi)
+        for tag, dpi in ((0x829A, None), (0x9003, 300)):  # through a lens, and of some date
+            exif = Image.Exif()
+            exif.get_ifd(0x8769)[tag] = 0.01 if dpi is None else "2026:01:01 10:00:00"
+            data = encoded(ramp(), "JPEG", exif=exif, dpi=(300, 300))
+            self.assertEqual(read_picture(data, "x.jpg").dpi, dpi)
 
     def test_an_animated_picture_gives_its_first_frame_and_says_so(self) -> None:
         data = encoded(ramp(), "GIF", save_all=True, append_images=[ramp().rotate(180)])

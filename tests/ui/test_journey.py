@@ -10,8 +10,10 @@ import bracket  # the demo's own script: the truth
 import ezdxf
 import numpy as np
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PyQt6.QtGui import QDropEvent
+from PyQt6.QtGui import QDropEvent, QImage
 
+from draxet.geometry.contour import Contour
+from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job
 from draxet.ui.model.stage import Stage
 from draxet.ui.stages.make.operations import OperationSlip
@@ -40,6 +42,9 @@ class TheWholeJourney(WindowTest):
     def drop(self, *paths: Path) -> None:
         data = QMimeData()
         data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+        self.drop_data(data)
+
+    def drop_data(self, data: QMimeData) -> None:
         event = QDropEvent(
             QPointF(600, 400),
             Qt.DropAction.CopyAction,
@@ -49,6 +54,42 @@ class TheWholeJourney(WindowTest):
         )
         self.window.dropEvent(event)  # as Qt calls it once the pointer lets go
         self.settle()
+
+    def test_a_picture_dragged_out_of_a_page_comes_in_and_a_bare_address_is_refused(self) -> None:
+        image = QImage(400, 200, QImage.Format.Format_RGB32)
+        image.fill(0xFFFFFFFF)
+        page = QUrl("https://example.org/leaf.png")
+        for pixels, number in ((False, 0), (True, 1)):
+            data = QMimeData()
+            data.setUrls([page])
+            if pixels:
+                data.setImageData(image)
+            self.drop_data(data)
+            self.assertEqual(len(self.session.job.pictures), number, self.top_words)
+            self.assertIn("is here" if pixels else "only a web address", self.top_words)
+        (picture,) = self.session.job.pictures
+        x0, _, x1, _ = picture.box
+        self.assertIsNone(picture.dpi)  # a screen's
+        self.assertAlmostEqual(x1 - x0, 0.9 * self.session.job.sheet.width, 3)
+        text = QMimeData()
+        text.setText("https://example.org")
+        self.drop_data(text)
+        self.assertIn("only a web address in what was dropped", self.top_words)
+        text = QMimeData()
+        text.setText("nonsense")
+        self.drop_data(text)
+        self.assertIn("no picture in what was dropped", self.top_words)
+        (contour,) = self.draw_a_box()
+        self.session.select({contour})
+        self.drop_data(data)
+        self.assertEqual(self.session.selection, frozenset())  # the picture is in hand, not the box
+        self.take("place")
+        self.assertIn("Dropped picture", self.slip.about.text())
+
+    def draw_a_box(self) -> set[str]:
+        job = add_contours(self.session.job, [Contour.circle(50, 50, 10)])
+        self.session.edit("draw", job)
+        return {item.id for item in self.session.layout.contours}
 
     def test_from_an_empty_window_to_a_file_that_measures_right(self) -> None:
         self.gather()

@@ -44,7 +44,9 @@ _MOST_PAGES = 1000
 _LARGEST = 400_000_000
 _LONGEST_SIDE = 100_000
 _BAND_PIXELS = 16_000_000
-_ORIENTATION = 0x0112
+_ORIENTATION, _EXIF = 0x0112, 0x8769
+_OF_A_LENS = (0x829A, 0x829D, 0x920A)
+"""Exposure, aperture and focal length."""
 _READABLE_DPI = (20.0, 4800.0)
 _ONE_AT_A_TIME = threading.RLock()
 """PDFium keeps its state for the whole process and must not be called from two threads."""
@@ -304,6 +306,10 @@ def _read(image: Image.Image, name: str, page: int) -> LoadedPicture:
 
 
 def _dpi(image: Image.Image) -> float | None:
+    """How many pixels an inch has; None where nobody knows, as of what a camera took: that says
+    nothing of the thing."""
+    if any(tag in image.getexif().get_ifd(_EXIF) for tag in _OF_A_LENS):
+        return None
     try:
         dpi = float(image.info["dpi"][0])
     except (KeyError, TypeError, ValueError, IndexError, ZeroDivisionError):

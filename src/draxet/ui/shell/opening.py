@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+import re
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMimeData
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -36,10 +38,12 @@ from draxet.ui.shell.job_files import JobFiles
 if TYPE_CHECKING:
     from draxet.formats.drawing import Drawing
 
-__all__ = ["Opening"]
+__all__ = ["Opening", "can_take"]
 
 DRAWING_ENDINGS = ("svg", "dxf")
 _CASCADE_MM = 15.0
+_OF_SCREENS = (72, 96)
+"""Dots an inch that pixels of screens and cameras claim, and nothing is known by."""
 _LARGEST_FILE = 2_000_000_000
 _FILE_UNITS = {
     "millimetres": 1.0,
@@ -63,6 +67,19 @@ def _bytes_of(path: Path) -> bytes:
     if path.stat().st_size > _LARGEST_FILE:
         raise ValueError(f"it is over {_LARGEST_FILE // 1_000_000_000} GB")
     return path.read_bytes()
+
+
+def can_take(data: QMimeData) -> bool:
+    """Whether something can be done, or said, about what is dragged over the window."""
+    return data.hasUrls() or data.hasImage() or data.hasText()
+
+
+def _no_picture(data: QMimeData, where: str) -> str:
+    """Why nothing comes of what was dropped or copied."""
+    address = next((url.toString() for url in data.urls() if not url.isLocalFile()), data.text())
+    if re.match(r"\s*https?://", address):
+        return f"There is only a web address {where}, and Draxet fetches nothing: copy the picture itself, or save it and drop the file."
+    return f"There is no picture {where}; copy one first, or drop a file."
 
 
 def _naming(report: Progress, name: str) -> Progress:
@@ -136,7 +153,7 @@ class Opening:
         camera = CameraWindow(self._workers, self._window)
         if camera.exec() and camera.taken:
             self._shots += 1
-            self.take_picture(camera.taken, f"Camera shot {self._shots}.png")
+            self.take_picture(camera.taken, f"Camera shot {self._shots}.png", of_screen=True)
 
     def open_files(self, paths: Sequence[Path]) -> None:
         """Open what was dropped, chosen or named: a job, or pictures."""
@@ -257,21 +274,37 @@ class Opening:
         )
         return _FILE_UNITS.get(answer)
 
+    def take_dropped(self, data: QMimeData) -> None:
+        """Open what was dropped on the window: files, else pixels; a web address alone is refused."""
+        if files := [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]:
+            self.open_files(files)
+        elif not self._take_pixels(data, "Dropped picture.png"):
+            self._session.refused.emit(_no_picture(data, "in what was dropped"))
+
     def paste_picture(self) -> None:
         board = QApplication.clipboard()
-        image = board.image() if board else QImage()
-        if image.isNull():
-            self._session.refused.emit("There is no picture on the clipboard; copy one first.")
-            return
+        data = (board.mimeData() if board else None) or QMimeData()
+        if not self._take_pixels(data, "Pasted picture.png"):
+            self._session.refused.emit(_no_picture(data, "on the clipboard"))
+
+    def _take_pixels(self, data: QMimeData, name: str) -> bool:
+        """Bring in a picture that is no file; whether there is one. What such a one says of its
+        resolution is the screen's."""
+        image = data.imageData() if data.hasImage() else None
+        if not isinstance(image, QImage) or image.isNull():
+            return False
         store = QByteArray()
         buffer = QBuffer(store)
         buffer.open(QIODevice.OpenModeFlag.WriteOnly)
         image.save(buffer, "PNG")
-        self.take_picture(bytes(store.data()), "Pasted picture.png")
+        self.take_picture(bytes(store.data()), name, of_screen=True)
+        return True
 
-    def take_picture(self, data: bytes, name: str, page: int | None = None) -> None:
+    def take_picture(
+        self, data: bytes, name: str, page: int | None = None, *, of_screen: bool = False
+    ) -> None:
         """Read a picture off the window's thread and place one copy of it; of several pages the one
-        that is chosen."""
+        that is chosen. One `of_screen` has no resolution where it says that of screens."""
         self._arrived += 1
 
         def work(report: Progress) -> tuple[LoadedPicture, Pyramid] | list[NDArray[Any]]:
@@ -284,6 +317,8 @@ class Opening:
             )
             if not isinstance(found, LoadedPicture):
                 return list(found)
+            if of_screen and found.dpi and round(found.dpi) in _OF_SCREENS:
+                found = replace(found, dpi=None)
             return found, Pyramid.whole(found.pixels)
 
         def done(found: tuple[LoadedPicture, Pyramid] | list[NDArray[Any]]) -> None:
@@ -324,6 +359,7 @@ class Opening:
             session.job, name, data, loaded.size, placed, loaded.dpi, page
         )
         session.pictures.put(job.picture_by_id[picture_id], pyramid)
+        session.select(frozenset())  # the picture is in hand from now on
         session.picture_id, session.hands_empty = picture_id, False
         session.edit("bring in a picture", job)
         session.fit_asked.emit()

@@ -41,7 +41,7 @@ from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.first_page import FirstPage
 from draxet.ui.shell.hands import Hands
 from draxet.ui.shell.job_files import JobFiles
-from draxet.ui.shell.opening import Opening
+from draxet.ui.shell.opening import Opening, can_take
 from draxet.ui.shell.resting_slip import Resting
 from draxet.ui.shell.route_card import RouteCard
 from draxet.ui.shell.slip_panel import SlipPanel
@@ -345,13 +345,13 @@ class Window(QMainWindow):
     # --- the window's own events
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        if event and (data := event.mimeData()) and data.hasUrls():
+        if event and (data := event.mimeData()) and can_take(data):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event and (data := event.mimeData()):
-            self.open_files([Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()])
             event.acceptProposedAction()
+            self.opening.take_dropped(data)
 
     def offer_what_was_left(self) -> None:
         """Offer work that a crash left behind."""

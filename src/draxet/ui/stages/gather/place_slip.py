@@ -234,7 +234,12 @@ class PlaceSlip(Slip):
 
     def refresh(self) -> None:
         box, picture = self._what.box, self.session.picture
-        self.about.setText(self._what.words or "Nothing is in hand: bring in a picture first.")
+        what = self._what.words
+        self.about.setText(
+            f"All here is done to {what}."
+            if what
+            else "Nothing is in hand: bring in a picture first."
+        )
         for control in (
             self.wide,
             self.high,
