@@ -94,7 +94,7 @@ class Choosing(unittest.TestCase):
         )
         named = {
             words: sorted(int(name.rsplit("-", 1)[1]) for name in ids)
-            for words, ids in chosen_by(job)
+            for words, ids, _ in chosen_by(job)
         }
         self.assertEqual(
             named,
@@ -104,7 +104,7 @@ class Choosing(unittest.TestCase):
                 "Circles": [2, 3],
                 "Open lines": [4],
                 "Without an operation": [2, 3, 4],
-                "Colour #aa0000": [3],
+                "Red": [3],
                 "Layer a": [2],
                 "Layer b": [4],
             },

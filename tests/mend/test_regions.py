@@ -10,9 +10,11 @@ from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.geometry.shared_edges import equal_outlines
-from draxet.job.contour_edits import add_contours, colour_contours
+from draxet.job.contour_edits import add_contours, colour_contours, set_lines
+from draxet.job.contour_pieces import put_instead
 from draxet.job.machine_kinds import MACHINES
-from draxet.job.operations import Side
+from draxet.job.operating import add_operation
+from draxet.job.operations import CutThrough, Score, Side
 from draxet.job.records import Job
 from draxet.job.twice import drawn_twice
 from draxet.job.work import cut_work
@@ -115,6 +117,27 @@ class Regions(unittest.TestCase):
             )
 
 
+class InPlace(unittest.TestCase):
+    def test_what_comes_in_place_has_colour_line_layer_and_operation_of_what_it_runs_along(
+        self,
+    ) -> None:
+        plates = [box(0, 0, 60, 40), box(50, 10), box(200, 0)]
+        job = add_contours(Job(), plates, colours=["#aa0000", "#00aa00", ""], layers=["a", "b", ""])
+        first, second, third = (item.id for item in job.contours)
+        job = set_lines(job, [first], 2.0)
+        job = add_operation(job, CutThrough(contours=(first, third), feed=777))
+        job = add_operation(job, Score(contours=(second,)))
+        ground = arrangement_of([item.contour for item in job.contours[:2]])
+        taken = combined(ground, "unite")
+        made = put_instead(job, [first, second], taken.made)
+        (united,) = (item for item in made.contours if item.id != third)
+        self.assertEqual((united.colour, united.line, united.layer), ("#aa0000", 2.0, "a"))
+        (cut,) = made.operations  # what only the other one had is gone with it
+        self.assertEqual((cut.feed, cut.contours), (777, (third, united.id)))
+        left = put_instead(job, [first], [])
+        self.assertEqual([each.contours for each in left.operations], [(third,), (second,)])
+
+
 class Colours(unittest.TestCase):
     def test_an_area_that_one_contour_bounds_gives_its_colour_to_that(self) -> None:
         for disc in (Contour.circle(50, 50, 20), Contour.circle(50, 50, 20).reversed()):
@@ -124,6 +147,17 @@ class Colours(unittest.TestCase):
             assert number is not None
             again = give_colours(job, [ground.outline_of([number])], ["#112233"])
             self.assertEqual([item.colour for item in again.contours], ["#112233", ""])
+
+    def test_what_is_there_is_coloured_wherever_its_nodes_are(self) -> None:
+        """Fifteen boxes of which each touches the next: the areas' outlines have nodes where these
+        meet, and no contour is added."""
+        plates = [box(20 * k, 3 * (k % 2), 20, 30) for k in range(15)]
+        job = add_contours(Job(), plates)
+        ground = arrangement_of([item.contour for item in job.contours])
+        areas = [ground.outline_of([k]) for k in range(len(ground.regions))]
+        self.assertTrue(any(len(area[0].kinds) > 4 for area in areas))
+        made = give_colours(job, areas, ["#112233"] * len(areas))
+        self.assertEqual([item.colour for item in made.contours], ["#112233"] * 15)
 
     def test_a_ring_and_what_fills_it_are_two_areas_whichever_is_coloured_first(self) -> None:
         job = add_contours(Job(), [box(0, 0, 80, 80), Contour.circle(40, 40, 20)])

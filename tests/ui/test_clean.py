@@ -1,6 +1,7 @@
 """Cleaning, regions, leaks and offsets through the real window, with wrong clicks and undo."""
 
 import math
+from unittest import mock
 
 import cv2
 import numpy as np
@@ -17,11 +18,14 @@ from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
+from draxet.ui.stages import colour_menu
+from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.mend.clean_tool import CleanSlip, CleanTool
 from draxet.ui.stages.mend.offset_tool import OffsetSlip
 from draxet.ui.stages.mend.pick_tool import MendSlip
 from draxet.ui.stages.mend.region_slip import RegionSlip
 from draxet.ui.stages.mend.region_tool import RegionTool
+from draxet.ui.stages.mend.shaping import ShapingTool
 from tests.shapes import apart
 from tests.ui.driver import WindowTest
 
@@ -43,6 +47,75 @@ class Cleaning(WindowTest):
         )
         self.settle()
 
+    def colours(self) -> list[str]:
+        return [item.colour for item in self.session.layout.contours]
+
+    def test_colours_are_given_exchanged_and_picked_from_the_picture_and_unite_keeps_them(
+        self,
+    ) -> None:
+        self.begin(
+            *(Contour.make([(x, 30), (x + 50, 30), (x + 50, 80), (x, 80)]) for x in (20, 60, 130))
+        )
+        pixels = np.full((160, 200, 3), 250, np.uint8)
+        pixels[10:40, 10:40] = (40, 90, 230)  # orange, as OpenCV counts
+        data = cv2.imencode(".png", pixels)[1].tobytes()
+        self.window.opening.take_picture(data, "Patch.png", of_screen=True)
+        self.wait_for(lambda: bool(self.session.job.pictures))
+        self.settle()
+        self.take("pick")
+        ids = [item.id for item in self.session.layout.contours]
+        look = self.slip_of(MendSlip).look
+
+        def choose(words: str) -> None:
+            look.colour.fill()
+            menu = look.colour.menu()
+            assert menu is not None
+            next(each for each in menu.actions() if each.text() == words).trigger()
+
+        self.session.select(set(ids[:2]))
+        choose("Red")
+        self.assertEqual(self.colours(), ["#cf4a3c", "#cf4a3c", ""])
+        self.assertEqual(look.colour.text(), "Colour: red")
+        self.session.select({ids[0]})
+        self.assertFalse(look.everywhere.isHidden())
+        self.press(look.everywhere)
+        choose("Navy")
+        self.assertEqual(self.colours(), ["#1e3550", "#1e3550", ""])
+        self.session.undo()
+        self.assertEqual(self.colours(), ["#cf4a3c", "#cf4a3c", ""])
+        self.press(look.everywhere)
+        self.session.select({ids[2]})
+        choose("From a point of the picture")
+        picture = self.session.picture
+        assert picture is not None
+        self.click(-500, -500)
+        self.assertIn("no picture under the pointer", self.top_words)
+        self.assertIn("click the colour", str(self.tool_of(ShapingTool).prompt()))
+        self.click(*picture.to_job.point(25, 25))
+        self.assertEqual(self.colours(), ["#cf4a3c", "#cf4a3c", "#e65a28"])
+        choose("From a point of the picture")
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.click(*picture.to_job.point(25, 25))  # picks again: no colour changes
+        self.assertEqual(self.colours()[2], "#e65a28")
+        self.session.select({ids[2]})
+        for typed, colour in (("#0a0b0c", "#0a0b0c"), ("mauve", "#0a0b0c")):
+            with mock.patch.object(colour_menu, "ask_name", return_value=typed):
+                choose("Another …")
+            self.assertEqual(self.colours()[2], colour, self.top_words)
+        self.assertIn("must be like", self.top_words)
+        self.take("cut")
+        self.session.select({ids[0]})
+        self.press(self.slip_of(OperationSlip).give)
+        self.take("regions")
+        self.session.select(set(ids[:2]))
+        self.wait_for(lambda: self.tool_of(RegionTool).ground is not None)
+        self.press(self.slip_of(RegionSlip).ways["unite"])
+        self.assertEqual(sorted(self.colours()), ["#0a0b0c", "#cf4a3c"])
+        (cut,) = self.session.job.operations
+        self.assertEqual(len(cut.contours), 1)
+        self.session.undo()
+        self.assertEqual(len(self.colours()), 3)
+
     def contours(self) -> list[Contour]:
         return [item.contour for item in self.session.layout.contours]
 
@@ -61,9 +134,9 @@ class Cleaning(WindowTest):
         first, second = (item.id for item in self.session.layout.contours)
         self.take("pick")
         self.session.select({first})
-        self.fill(self.slip_of(MendSlip).line, "6")
+        self.fill(self.slip_of(MendSlip).look.line, "6")
         self.assertEqual([item.line for item in self.session.layout.contours], [6.0, 0.0])
-        self.fill(self.slip_of(MendSlip).line, "2000")
+        self.fill(self.slip_of(MendSlip).look.line, "2000")
         self.assertIn("from 0", self.top_words)
         self.session.select({first, second})
         self.take("offset")

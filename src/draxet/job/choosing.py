@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from draxet.geometry.nesting import nesting_depths
+from draxet.job.colour_words import colour_word
 from draxet.job.contour_records import ContourItem
 from draxet.job.records import Job
 
@@ -15,8 +16,9 @@ _MOST = 12
 """So many colours and layers are offered."""
 
 
-def chosen_by(job: Job) -> list[tuple[str, frozenset[str]]]:
-    """What may be chosen on the sheet in hand, in words, and the ids; nothing that is empty."""
+def chosen_by(job: Job) -> list[tuple[str, frozenset[str], str]]:
+    """What may be chosen on the sheet in hand, in words, the ids, and the colour that these have in
+    common, where it goes by that; nothing that is empty."""
     items = [item for item in job.layout.contours if item.sheet == job.sheet.id]
     depths = (
         dict(
@@ -36,9 +38,12 @@ def chosen_by(job: Job) -> list[tuple[str, frozenset[str]]]:
         ("Open lines", lambda item: not item.contour.closed),
         ("Without an operation", lambda item: item.id not in job.worked),
     ]
-    for colour in list(dict.fromkeys(item.colour for item in items if item.colour))[:_MOST]:
-        ways.append((f"Colour {colour}", lambda item, colour=colour: item.colour == colour))  # type: ignore[misc]
     for layer in list(dict.fromkeys(item.layer for item in items if item.layer))[:_MOST]:
         ways.append((f"Layer {layer}", lambda item, layer=layer: item.layer == layer))  # type: ignore[misc]
-    found = [(words, frozenset(item.id for item in items if fits(item))) for words, fits in ways]
-    return [(words, ids) for words, ids in found if ids]
+    found = [
+        (words, frozenset(item.id for item in items if fits(item)), "") for words, fits in ways
+    ]
+    for colour in list(dict.fromkeys(item.colour for item in items if item.colour))[:_MOST]:
+        ids = frozenset(item.id for item in items if item.colour == colour)
+        found.append((colour_word(colour).capitalize(), ids, colour))
+    return [each for each in found if each[1]]

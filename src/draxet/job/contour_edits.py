@@ -35,6 +35,7 @@ __all__ = [
     "add_contours",
     "change_contours",
     "colour_contours",
+    "exchange_colour",
     "filled_parts",
     "fix_size",
     "mean_slits",
@@ -180,6 +181,12 @@ def set_ellipse(job: Job, contour_id: str, ellipse: Affine) -> Job:
     own = ellipse if to is None else ellipse.then(to.inverse())
     job = change_contours(job, {name: unit_ellipse().transformed(own)})
     return set_on(job, "contours", (name,), ellipse=own)
+
+
+def exchange_colour(job: Job, before: str, colour: str) -> Job:
+    """Another colour (#rrggbb) wherever the job has one."""
+    ids = {item.id for item in job.contours if item.colour.lower() == before.lower()}
+    return set_on(job, "contours", ids, colour=colour)
 
 
 def mean_slits(job: Job, ids: Iterable[str], meant: bool = True) -> Job:

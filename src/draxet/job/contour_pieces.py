@@ -6,16 +6,21 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
+import shapely
 
+from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, change_contours, remove_contours
-from draxet.job.copies import made_own
+from draxet.job.contour_records import ContourItem
+from draxet.job.copies import made_own, removed_alone
 from draxet.job.layout import way_to
 from draxet.job.layout_names import drawn_name
 from draxet.job.records import Job
 
-__all__ = ["put_all", "put_pieces"]
+__all__ = ["put_all", "put_instead", "put_pieces"]
 
+_FLAT = 0.01
+"""mm: so finely lines are compared."""
 _SAME = 1e-6
 """mm: nodes so near to each other are the same."""
 
@@ -74,6 +79,39 @@ def put_all(job: Job, pieces: Mapping[str, Sequence[Contour]]) -> Job:
             done.add(drawn_name(now))
             job, _ = put_pieces(job, now, made)
     return job
+
+
+def put_instead(job: Job, gone: Sequence[str], made: Sequence[Contour]) -> Job:
+    """Contours in place of others of the layout: each has the colour, the line, the layer and the
+    operations of the one that it runs along most."""
+    items = [job.layout.contour_by_id[name] for name in gone]
+    heirs = [items[_along_most(items, contour)] for contour in made] if items else []
+    before = len(job.contours)
+    layers = [heir.layer for heir in heirs]
+    job = add_contours(job, made, colours=[heir.colour for heir in heirs], layers=layers)
+    of = {item.id: heir for item, heir in zip(job.contours[before:], heirs, strict=False)}
+    contours = tuple(
+        replace(item, line=of[item.id].line) if item.id in of else item for item in job.contours
+    )
+    operations = tuple(
+        each.with_contours([*each.contours, *new])
+        if (new := [name for name, heir in of.items() if heir.id in laid.contours])
+        else each
+        for each, laid in zip(job.operations, job.layout.operations, strict=True)
+    )
+    return removed_alone(replace(job, contours=contours, operations=operations), gone)
+
+
+def _along_most(items: Sequence[ContourItem], contour: Contour) -> int:
+    """Which of them a contour runs along most; the first where along none."""
+    points = shapely.points(contour.flattened(_FLAT))
+    lines = [shapely.LineString(_round(item.contour.flattened(_FLAT))) for item in items]
+    shares = [int((shapely.distance(line, points) < 2 * _FLAT).sum()) for line in lines]
+    return int(np.argmax(shares))
+
+
+def _round(points: Points) -> Points:
+    return np.vstack([points, points[:1]])
 
 
 def _alike_wherever(job: Job, changed: Mapping[str, Sequence[Contour]], name: str) -> bool:

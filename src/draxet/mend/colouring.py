@@ -5,14 +5,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import shapely
+
 from draxet.geometry.contour import Contour
-from draxet.geometry.shared_edges import equal_outlines
 from draxet.geometry.winding import winds
 from draxet.job.contour_edits import add_contours, colour_contours
 from draxet.job.contour_records import ContourItem
 from draxet.job.records import Job
 
 __all__ = ["give_colours"]
+
+_FLAT, _SAME = 0.002, 0.01
+"""mm: how finely outlines are compared, and within what they are the same."""
 
 
 def give_colours(job: Job, areas: Sequence[Sequence[Contour]], colours: Sequence[str]) -> Job:
@@ -32,29 +36,38 @@ def give_colours(job: Job, areas: Sequence[Sequence[Contour]], colours: Sequence
 def _bounding(job: Job, contour: Contour) -> str:
     """The id of the contour that runs just so and bounds nothing on its other side; empty where
     there is none. Outlines run anticlockwise, holes clockwise."""
+    return next(
+        (
+            item.id
+            for item in _running_so(job, contour)
+            if not item.colour or _beyond(job, item) == (contour.area < 0)
+        ),
+        "",
+    )
+
+
+def _running_so(job: Job, contour: Contour) -> list[ContourItem]:
+    """The contours that run just so, wherever their nodes are."""
     near = [
         item
         for item in job.layout.contours
-        if item.contour.closed
-        and len(item.contour.kinds) == len(contour.kinds)
-        and _alike(item.contour.box, contour.box)
+        if item.contour.closed and _alike(item.contour.box, contour.box)
     ]
-    same = [
-        near[k - 1]
-        for group in equal_outlines([contour, *(item.contour for item in near)])
-        if group[0] == 0
-        for k in group[1:]
+    if not near:
+        return []
+    line = shapely.LinearRing(contour.flattened(_FLAT))
+    return [
+        item
+        for item in near
+        if shapely.hausdorff_distance(shapely.LinearRing(item.contour.flattened(_FLAT)), line)
+        < _SAME
     ]
-    return next(
-        (item.id for item in same if not item.colour or _beyond(job, item) == (contour.area < 0)),
-        "",
-    )
 
 
 def _alike(
     box: tuple[float, float, float, float], other: tuple[float, float, float, float]
 ) -> bool:
-    return all(abs(a - b) < 1e-5 for a, b in zip(box, other, strict=True))
+    return all(abs(a - b) < _SAME for a, b in zip(box, other, strict=True))
 
 
 def _beyond(job: Job, item: ContourItem) -> bool:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QByteArray, QRectF, Qt
-from PyQt6.QtGui import QIcon, QPainter, QPixmap
+from PyQt6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PyQt6.QtSvg import QSvgRenderer
 
-__all__ = ["DRAWINGS", "icon", "pixmap"]
+__all__ = ["DRAWINGS", "icon", "pixmap", "swatch"]
 
 DRAWINGS: dict[str, str] = {
     "picture": '<path d="M3 4h14v12H3z"/><path d="M5 14l4-5 3 3 2-2 2 4"/>',
@@ -107,3 +107,15 @@ def pixmap(name: str, colour: str, size: int = 20, ratio: float = 2.0) -> QPixma
 
 def icon(name: str, colour: str) -> QIcon:
     return QIcon(pixmap(name, colour))
+
+
+def swatch(colour: str) -> QIcon:
+    """A patch of a colour (#rrggbb); an empty one for none."""
+    made = QPixmap(16, 16)
+    made.fill(QColor(0, 0, 0, 0))
+    painter = QPainter(made)
+    painter.setPen(QColor("#63666A"))
+    painter.setBrush(QColor(colour) if colour else Qt.BrushStyle.NoBrush)
+    painter.drawRect(1, 1, 13, 13)
+    painter.end()
+    return QIcon(made)

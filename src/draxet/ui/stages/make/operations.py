@@ -29,6 +29,7 @@ from draxet.ui.controls.slip_parts import (
     label,
     menu_button,
 )
+from draxet.ui.look.icons import swatch
 from draxet.ui.model.session import Session
 from draxet.ui.model.shelf import keep_recipes
 from draxet.ui.stages.make.more import cutters_menu, dots_an_inch, hole_sizes, is_asked
@@ -312,8 +313,10 @@ class OperationSlip(Slip):
         menu = self.choose.menu()
         assert menu is not None
         menu.clear()
-        for words, ids in chosen_by(self.session.layout):
+        for words, ids, colour in chosen_by(self.session.layout):
             action = QAction(f"{words} · {len(ids)}".replace("&", "&&"), menu)
+            if colour:
+                action.setIcon(swatch(colour))
             action.triggered.connect(partial(self.session.select, ids))
             menu.addAction(action)
 

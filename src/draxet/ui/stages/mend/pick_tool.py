@@ -8,14 +8,14 @@ from functools import partial
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.geometry.contour import boxes_of
-from draxet.job.contour_edits import mean_slits, set_lines
+from draxet.job.contour_edits import mean_slits
 from draxet.job.contour_records import ContourItem
 from draxet.job.findings import count_words
 from draxet.job.layout_counts import counted
 from draxet.job.part_edits import change_part
 from draxet.job.records import Job
 from draxet.mend.forms import FORMS
-from draxet.ui.controls.fields import Choice, Field, WordField
+from draxet.ui.controls.fields import Choice, WordField
 from draxet.ui.controls.slip_parts import (
     button,
     fact_row,
@@ -35,6 +35,7 @@ from draxet.ui.stages.chosen_acts import (
     work_by_itself,
 )
 from draxet.ui.stages.findings_list import FindingRows
+from draxet.ui.stages.mend.colour_and_line import ColourAndLine
 from draxet.ui.stages.mend.number_rows import NumberRows
 from draxet.ui.stages.mend.preview import (
     PreviewRows,
@@ -47,11 +48,8 @@ from draxet.ui.stages.mend.preview import (
 from draxet.ui.stages.mend.shaping import ShapingTool
 from draxet.ui.stages.picking import remove_chosen
 from draxet.ui.stages.slip import Slip
-from draxet.units import format_length, parse_length
 
 __all__ = ["MendSlip"]
-
-_BROADEST = 1000.0
 
 
 class MendSlip(Slip):
@@ -93,16 +91,9 @@ class MendSlip(Slip):
         chosen, self._chosen = fact_row("Chosen")
         size, self._size = fact_row("Width × height")
         nodes, self._nodes = fact_row("Nodes")
-        self._colour_row, self._colour = fact_row("Fill")
         self._sheet_row, self._sheet = fact_row("Sheet")
         self._layer_row, self._layer = fact_row("Layer")
-        self.line = Field(
-            lambda text: parse_length(text, session.job.unit, positive=False, what="Line width"),
-            lambda mm: format_length(mm, session.job.unit),
-            "Line width",
-        )
-        self.line.refused.connect(session.refused)
-        self.line.entered.connect(self._set_line)
+        self.look = ColourAndLine(session, self._tool)
         self.slits = QCheckBox("Meant as slits: open on purpose")
         self.slits.clicked.connect(self._mean)
         self.remove = button("Remove", "plain", lambda: remove_chosen(session))
@@ -115,8 +106,7 @@ class MendSlip(Slip):
             chosen,
             size,
             nodes,
-            self._colour_row,
-            field_row("Line width", self.line, 110),
+            self.look,
             self._sheet_row,
             self._layer_row,
             self.slits,
@@ -247,16 +237,6 @@ class MendSlip(Slip):
         self._tool.preview = lambda: self.preview.outlines
         self._add_work(self.numbers)
 
-    def _set_line(self, mm: float) -> None:
-        chosen = self.session.selection
-        if not 0 <= mm <= _BROADEST:
-            self.session.refused.emit(
-                f"Line width must be from 0 (none of its own) to {_BROADEST:g} mm, got {mm:g} mm"
-            )
-            self.refresh()
-        elif chosen:
-            self.session.edit("set the line width", set_lines(self.session.job, chosen, mm))
-
     def _propose(self, way: Callable[[float], Work]) -> None:
         within = self.within.try_read()
         if within is not None and within > 0:
@@ -361,15 +341,7 @@ class MendSlip(Slip):
         self.take_apart.setEnabled(bool(part_in_hand(self.session)))
         for control in (*self._for_chosen, self.remove):
             control.setEnabled(bool(chosen))
-        colours = {item.colour for item in chosen}
-        self._colour.setText(next(iter(colours)) if len(colours) == 1 else "several")
-        self._colour_row.setVisible(bool(colours - {""}))
-        lines = {item.line for item in chosen}
-        if len(lines) == 1:
-            self.line.set_value(next(iter(lines)))
-        else:
-            self.line.empty()
-            self.line.setPlaceholderText("several")
+        self.look.show_items(chosen)
         self._refresh_facts(job, chosen)
 
     @property

@@ -6,14 +6,13 @@ from functools import partial
 
 from draxet.job.findings import count_words
 from draxet.ui.controls.fields import Choice, when_meant
-from draxet.ui.controls.slip_parts import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.controls.slip_parts import button, fact_row, label, side_by_side
 from draxet.ui.model.session import Session
+from draxet.ui.stages.colour_menu import ColourMenu
 from draxet.ui.stages.mend.region_tool import RegionTool
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["RegionSlip"]
-
-_PLAIN = (("navy", "#1e3550"), ("red", "#cf4a3c"), ("green", "#3c8259"), ("ochre", "#b9812b"))
 
 
 class RegionSlip(Slip):
@@ -49,10 +48,8 @@ class RegionSlip(Slip):
         self.drop = button("Drop them", "plain", lambda: tool.keep("but"))
         for part, how in ((self.keep, "each"), (self.join, "one"), (self.drop, "but")):
             when_meant(part, partial(tool.meant, how), partial(tool.meant, "each"))
-        used = sorted({item.colour for item in self.session.job.contours if item.colour})
-        colours = [("the picture's own", ""), *((item, item) for item in used), *_PLAIN]
-        self.colour = menu_button(
-            "Give a colour", [(words, partial(tool.colour, colour)) for words, colour in colours]
+        self.colour = ColourMenu(
+            self.session, "Give a colour", tool.colour, lambda: tool.colour(""), none=False
         )
         self.add(
             areas,

@@ -5,9 +5,7 @@ from __future__ import annotations
 
 from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import add_contours
-from draxet.job.contour_pieces import put_all
-from draxet.job.copies import removed_alone
+from draxet.job.contour_pieces import put_all, put_instead
 from draxet.job.findings import count_words
 from draxet.mend.colouring import give_colours
 from draxet.mend.holes import hole_turned
@@ -284,9 +282,7 @@ class RegionTool(Tool):
                 "Regions: these areas are contours of their own already; nothing changes."
             )
             return
-        layer = by_id[gone[0]].layer if gone else ""
-        job = removed_alone(session.job, gone)
-        session.edit(words, add_contours(job, taken.made, layers=[layer] * len(taken.made)))
+        session.edit(words, put_instead(session.job, gone, taken.made))
         session.announced.emit(f"{count_words(len(taken.made), 'contour')} in place of {len(gone)}")
         session.select(frozenset())
         self.look()

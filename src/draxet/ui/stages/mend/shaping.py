@@ -16,6 +16,7 @@ from draxet.mend.nodes import bend_span, move_handle, move_node, swell_span
 from draxet.record import record
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, StartMark
+from draxet.ui.stages.colour_menu import colour_under
 from draxet.ui.stages.mend.chosen_nodes import ChosenNodes, Node
 from draxet.ui.stages.picking import REACH
 
@@ -48,12 +49,24 @@ class ShapingTool(ChosenNodes):
         self._hot: Node | None = None
         self.preview: Callable[[], tuple[Contour, ...]] = tuple
         """What is proposed for the chosen contours, to be drawn."""
+        self._drops: Callable[[str], object] | None = None
+        """What takes the colour of the picture where it is clicked next."""
 
     @property
     def _holds(self) -> bool:
         return self._grip is not None
 
+    def drop_colour(self, take: Callable[[str], object]) -> None:
+        """Let the next click in a picture say a colour."""
+        self._drops = take
+        self._session.tool_changed.emit()
+        self._session.canvas_asked.emit()
+
     def prompt(self) -> Prompt:
+        if self._drops:
+            return Prompt(
+                f"{self.title}: click the colour in the picture.", keys=(("Esc", "none"),)
+            )
         if self._grip:
             return Prompt(
                 f"{self.title}: let it go where it belongs.",
@@ -88,6 +101,12 @@ class ShapingTool(ChosenNodes):
     # --- what is held
 
     def press(self, at: Pointer) -> None:
+        if self._drops:
+            if colour := colour_under(self._session, at.x, at.y):
+                take, self._drops = self._drops, None
+                take(colour)
+                self._session.tool_changed.emit()
+            return
         super().press(at)
         self._grip = self._grip_at(at)
         if self._grip and self._grip.what == "node":
@@ -222,6 +241,10 @@ class ShapingTool(ChosenNodes):
         self._grip, self._moved, self._hot = None, {}, None
 
     def cancel(self) -> bool:
+        if self._drops:
+            self._drops = None
+            self._session.tool_changed.emit()
+            return True
         if self._grip is not None:
             self._grip, self._moved, self._from = None, {}, None
             return True

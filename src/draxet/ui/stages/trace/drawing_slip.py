@@ -11,9 +11,9 @@ from draxet.ui.controls.slip_parts import button, fact_row, label
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Tool
 from draxet.ui.stages.caught import catch_settings
+from draxet.ui.stages.colour_menu import ColourMenu, give_colour, take_colour
 from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace.colour_row import ColourRow
 from draxet.ui.stages.trace.drawing_tool import SHAPES, draw_settings
 
 __all__ = ["DrawingSlip"]
@@ -53,7 +53,7 @@ class DrawingSlip(Slip):
             ("shape",) if shapes else (),
         )
         self.asked = self.ask(self.settings, self._set, _ASKED.get(tool.title, ()))
-        self.colour = ColourRow(session, self.settings)
+        self.colour = ColourMenu(session, "Colour", self._take, self._take_from_picture)
         self.add(self.colour)
         self.catch = QCheckBox("Catch places of what is drawn")
         self.catch.clicked.connect(self._catch)
@@ -64,6 +64,19 @@ class DrawingSlip(Slip):
         self.foot.add(self.end)
         self.end.setVisible(tool.title in ("Draw", "Edge walk"))
         self.refresh()
+
+    def _take(self, colour: str) -> None:
+        """What is drawn from now on, and what is chosen, has this colour."""
+        self.settings.colour, self.settings.colour_of_picture = colour, False
+        give_colour(self.session, colour)
+        self.session.tool_changed.emit()
+        self.session.canvas_asked.emit()
+
+    def _take_from_picture(self) -> None:
+        self.settings.colour, self.settings.colour_of_picture = "", True
+        take_colour(self.session)
+        self.session.tool_changed.emit()
+        self.session.canvas_asked.emit()
 
     def _kinds_button(self) -> QPushButton:
         made = QPushButton("What is caught")
@@ -104,7 +117,9 @@ class DrawingSlip(Slip):
     def refresh(self) -> None:
         self.shape.show_of(self.settings)
         self.asked.show_of(self.settings)
-        self.colour.refresh()
+        self.colour.show_colours({self.settings.colour})
+        if self.settings.colour_of_picture:
+            self.colour.setText("Colour: the picture's own")
         catching = catch_settings(self.session)
         self.catch.setChecked(catching.on)
         for kind, action in self._kinds.items():

@@ -11,7 +11,6 @@ import numpy as np
 
 from draxet.geometry.arrays import NDArray, Points
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import colour_contours
 from draxet.job.contour_records import ContourItem
 from draxet.job.find import contour_at
 from draxet.job.picture_records import Picture
@@ -19,15 +18,13 @@ from draxet.progress import Progress
 from draxet.record import record
 from draxet.trace.closeness import Closeness, closeness_of_traced, follows
 from draxet.trace.fitness import Fitness, fitness_of
-from draxet.trace.inside import colour_inside
 from draxet.trace.untraced import UntracedLine, untraced_lines
 from draxet.ui.model.derived import Derived
-from draxet.ui.model.preparing import prepared_pixels
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, CrossMark, MapMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.stages.trace_settings import trace_settings
 
-__all__ = ["Answer", "NearnessTool", "take_colour"]
+__all__ = ["Answer", "NearnessTool"]
 
 _WORST = 8
 
@@ -242,16 +239,3 @@ def _with_untraced(
         for run in line.stretches
     )
     return replace(answer, untraced=tuple(lines), lacking=stretches)
-
-
-def take_colour(session: Session) -> None:
-    """The chosen contours take the picture's colour inside them."""
-    picture = session.picture
-    pixels = prepared_pixels(session, picture) if picture else None
-    if picture is None or pixels is None:
-        return
-    back, job = picture.to_job.inverse(), session.job
-    for item in session.chosen():
-        if colour := colour_inside(item.contour.transformed(back), pixels):
-            job = colour_contours(job, [item.id], colour)
-    session.edit("take the picture's colour", job)

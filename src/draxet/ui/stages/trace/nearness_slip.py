@@ -7,9 +7,10 @@ from PyQt6.QtWidgets import QVBoxLayout
 
 from draxet.ui.controls.slip_parts import button, emptied, fact_row, field_row, label, set_part
 from draxet.ui.model.session import Session
+from draxet.ui.stages.colour_menu import take_colour
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace.nearness import Answer, NearnessTool, take_colour
+from draxet.ui.stages.trace.nearness import Answer, NearnessTool
 from draxet.units import format_area
 
 __all__ = ["NearnessSlip"]

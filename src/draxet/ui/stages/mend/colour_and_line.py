@@ -1,0 +1,87 @@
+"""The colour and the line width of what is chosen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+
+from draxet.job.contour_edits import exchange_colour, set_lines
+from draxet.job.contour_records import ContourItem
+from draxet.ui.controls.fields import Field
+from draxet.ui.controls.slip_parts import field_row
+from draxet.ui.model.session import Session
+from draxet.ui.stages.colour_menu import ColourMenu, give_colour, take_colour
+from draxet.ui.stages.mend.shaping import ShapingTool
+from draxet.units import format_length, parse_length
+
+__all__ = ["ColourAndLine"]
+
+_BROADEST = 1000.0
+
+
+class ColourAndLine(QWidget):
+    """Both are given to all that is chosen at once; a colour also wherever the job has the one that
+    it is exchanged for."""
+
+    def __init__(self, session: Session, tool: ShapingTool) -> None:
+        super().__init__()
+        self._session = session
+        self.colour = ColourMenu(
+            session,
+            "Colour",
+            self.take,
+            lambda: take_colour(session),
+            lambda: tool.drop_colour(self.take),
+        )
+        self.everywhere = QCheckBox("Wherever the job has this colour")
+        self.line = Field(
+            lambda text: parse_length(text, session.job.unit, positive=False, what="Line width"),
+            lambda mm: format_length(mm, session.job.unit),
+            "Line width",
+        )
+        self.line.refused.connect(session.refused)
+        self.line.entered.connect(self._set_line)
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(8)
+        for widget in (self.colour, self.everywhere, field_row("Line width", self.line, 110)):
+            rows.addWidget(widget)
+
+    def take(self, colour: str) -> None:
+        """Give a colour to what is chosen, or exchange its colour in the whole job."""
+        session = self._session
+        before = {item.colour for item in session.chosen()}
+        if not before:
+            session.refused.emit("Choose what is to have the colour first.")
+        elif self.everywhere.isChecked() and self.everywhere.isVisibleTo(self):
+            job = exchange_colour(session.job, next(iter(before)), colour)
+            session.edit("exchange a colour", job)
+        else:
+            give_colour(session, colour)
+
+    def _set_line(self, mm: float) -> None:
+        chosen = self._session.selection
+        if not 0 <= mm <= _BROADEST:
+            self._session.refused.emit(
+                f"Line width must be from 0 (none of its own) to {_BROADEST:g} mm, got {mm:g} mm"
+            )
+            self.show_items(self._session.chosen())
+        elif chosen:
+            self._session.edit("set the line width", set_lines(self._session.job, chosen, mm))
+
+    def show_items(self, chosen: Sequence[ContourItem]) -> None:
+        """Show what these have."""
+        colours = {item.colour for item in chosen}
+        self.colour.show_colours(colours)
+        one = next(iter(colours)) if len(colours) == 1 else ""
+        more = one and sum(item.colour == one for item in self._session.layout.contours) > len(
+            chosen
+        )
+        self.everywhere.setVisible(bool(more))
+        lines = {item.line for item in chosen}
+        if len(lines) == 1:
+            self.line.set_value(next(iter(lines)))
+        else:
+            self.line.empty()
+            self.line.setPlaceholderText("several")
