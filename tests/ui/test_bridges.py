@@ -4,6 +4,7 @@ and what leaves."""
 from __future__ import annotations
 
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -15,9 +16,10 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
 from draxet.ui.model.falling import Falling
+from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.mend.bridge_slip import BridgeSlip
 from draxet.ui.stages.mend.bridge_tool import BridgeTool
-from draxet.ui.stages.mend.fall_tool import FallTool
+from draxet.ui.stages.mend.fall_tool import FallSlip, FallTool
 from tests.handing_off import counted, hand_off
 from tests.ui.driver import WindowTest
 
@@ -106,6 +108,18 @@ class Bridges(WindowTest):
         self.take("bridges")
         self.press(self.slip_of(BridgeSlip).every)
         self.assertEqual(self.bridges, [])
+
+    def test_a_cut_width_goes_on_to_cut_through_and_back(self) -> None:
+        self.session.edit("none", replace(self.session.job, operations=()))
+        self.take("falls")
+        self.fill(self.slip_of(FallSlip).asked["width"], "2.5")
+        self.take("cut")
+        slip = self.slip_of(OperationSlip)
+        self.assertEqual(slip.asked["width"].value, 2.5)
+        self.fill(slip.asked["width"], "3.5")
+        self.take("falls")
+        self.assertEqual(self.slip_of(FallSlip).asked["width"].value, 3.5)
+        self.assertEqual(self.tool_of(FallTool).settings.width, 3.5)
 
     def test_what_falls_is_shown_while_other_tools_are_in_hand(self) -> None:
         self.window.commands["what-falls"].run()

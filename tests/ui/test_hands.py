@@ -24,6 +24,7 @@ from draxet.ui.model.stage import Stage
 from draxet.ui.shell.keys_page import KeysPage
 from draxet.ui.stages.gather.picture_in_hand import GatherSlip
 from draxet.ui.stages.gather.place_slip import PlaceSlip
+from draxet.ui.stages.gather.sheets import SheetSlip
 from draxet.ui.stages.trace.ink import EdgesTool
 from draxet.ui.stages.trace.nearness import NearnessTool
 from tests.shapes import ROOT
@@ -209,6 +210,23 @@ class Panes(Hands):
         self.assertTrue(self.window.card.isAncestorOf(self.focus()))
         self.keys(Key.Key_F6)
         self.assertIs(self.focus(), self.canvas)
+
+    def test_digits_open_stages_again_once_enter_took_what_was_typed(self) -> None:
+        self.take("sheets")
+        slip = self.slip_of(SheetSlip)
+        self.fill(slip.wide, "333")
+        self.assertEqual(self.session.job.sheet.width, 333.0)
+        self.assertTrue(self.canvas.hasFocus())
+        self.window.slips.enter()
+        self.assertTrue(slip.wide.hasFocus())  # where it was left
+        self.fill(slip.wide, "nonsense")
+        self.assertTrue(slip.wide.hasFocus())
+        self.keys("5", on=slip.wide)
+        self.assertEqual(self.session.stage, Stage.GATHER)
+        self.fill(slip.wide, "444")
+        self.keys("5", on=self.canvas)
+        self.assertEqual(self.session.stage, Stage.MAKE)
+        self.assertEqual(self.session.job.sheet.width, 444.0)
 
     def test_escape_drops_what_is_typed_and_leaves_step_by_step(self) -> None:
         self.keys(Key.Key_F6, on=self.canvas)

@@ -14,7 +14,7 @@ from draxet.ui.stages.mend.shaping import ShapingTool
 from tests.mend.test_nodes import blob
 from tests.ui.driver import WindowTest
 
-Key = Qt.Key
+Key, Key_Shift = Qt.Key, Qt.KeyboardModifier.ShiftModifier
 
 
 class ByHand(WindowTest):
@@ -52,6 +52,20 @@ class ByHand(WindowTest):
         for _ in range(3):
             self.session.undo()
         self.assertIs(self.contour, start)
+
+    def test_shift_near_a_chosen_contour_adds_the_one_that_is_nearer(self) -> None:
+        x, y = self.contour.nodes[1]
+        beside = Contour.make([(x + 2, y - 10), (x + 2, y + 10)], closed=False)
+        self.session.edit("beside", add_contours(self.session.job, [beside]))
+        first, second = (item.id for item in self.session.layout.contours)
+        self.click(x + 2.2, y, Key_Shift)
+        self.assertEqual(self.session.selection, {first, second})
+        self.assertEqual(self.tool_of(ShapingTool).nodes, frozenset())
+        self.click(x + 2, y + 9.9, Key_Shift)  # both are chosen: it is the node that is added
+        self.assertEqual(self.tool_of(ShapingTool).nodes, {(second, 1)})
+        self.click(x + 2.2, y)
+        self.click(x - 0.1, y, Key_Shift)
+        self.assertEqual(self.session.selection, {first, second})
 
     def test_many_nodes_are_boxed_changed_by_letters_and_removed_and_undo_brings_all_back(
         self,

@@ -116,5 +116,8 @@ def hand_off_noted(job: Job, file: str, sheet_id: str, *, back: bool = False) ->
     others = tuple(each for each in job.handed_off if (each.sheet, each.back) != (sheet.id, back))
     return replace(
         job,
-        handed_off=(*others, HandedOff(plain_words(file), job.work_digest(sheet), sheet.id, back)),
+        handed_off=(
+            *others,
+            HandedOff(plain_words(file)[:900], job.work_digest(sheet), sheet.id, back),
+        ),
     )

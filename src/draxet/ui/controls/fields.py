@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 from PyQt6.QtCore import QEvent, QObject, QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
+    QApplication,
     QButtonGroup,
     QGridLayout,
     QHBoxLayout,
@@ -22,9 +23,13 @@ from draxet.ui.controls.slip_parts import set_part
 from draxet.ui.look.style import px
 from draxet.units import UnitError
 
-__all__ = ["Anchors", "Choice", "Field", "SliderField", "WordField", "when_meant"]
+__all__ = ["TAKEN", "Anchors", "Choice", "Field", "SliderField", "WordField", "when_meant"]
 
 _MOST_LETTERS = 400
+
+
+TAKEN = QEvent.Type(QEvent.registerEventType())
+"""What a pane is told once a field in it took what was typed."""
 
 
 class _Line(QLineEdit):
@@ -35,6 +40,15 @@ class _Line(QLineEdit):
         super().keyPressEvent(event)
         if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             event.setAccepted(is_typed or self.receivers(self.returnPressed) > 0)
+            if is_typed and self.hasFocus() and self.property("fault") != "true":
+                self._tell_taken()
+
+    def _tell_taken(self) -> None:
+        at, told = self.parentWidget(), QEvent(TAKEN)
+        told.ignore()
+        while at is not None and not told.isAccepted():
+            QApplication.sendEvent(at, told)
+            at = at.parentWidget()
 
 
 class Field(_Line):

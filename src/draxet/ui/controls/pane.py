@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
 
-from draxet.ui.controls.fields import Field, WordField
+from draxet.ui.controls.fields import TAKEN, Field, WordField
 
 __all__ = ["Pane"]
 
@@ -18,7 +18,7 @@ class Pane(QWidget):
     right."""
 
     left = pyqtSignal()
-    """Esc: the canvas is wanted."""
+    """Esc, or Enter in a field: the canvas is wanted."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -89,13 +89,24 @@ class Pane(QWidget):
         found = [at for at in children if at.isVisibleTo(self) and at.isEnabled()]
         return sorted(found, key=lambda at: _place_in(self, at))
 
+    def event(self, event: QEvent | None) -> bool:
+        """A field took what was typed: keys belong to the canvas again, digits too."""
+        if event is not None and event.type() == TAKEN:
+            self._leave(QApplication.focusWidget())
+            event.accept()
+            return True
+        return super().event(event)
+
+    def _leave(self, at: QWidget | None) -> None:
+        self._last = at if at is not None and self.isAncestorOf(at) else None
+        self.left.emit()
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() == Qt.Key.Key_Escape:
             at = QApplication.focusWidget()
             if isinstance(at, (Field, WordField)):
                 at.give_up()
-            self._last = at if at is not None and self.isAncestorOf(at) else None
-            self.left.emit()
+            self._leave(at)
         else:
             super().keyPressEvent(event)
 

@@ -11,12 +11,14 @@ from draxet.job.asked import Asked
 from draxet.job.contour_records import ContourItem
 from draxet.job.fallout import Fallout, Piece
 from draxet.job.falls import Falls
+from draxet.job.operations import CutThrough
 from draxet.job.ranges import Coordinate, Count, OneOf, Size
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.derived import Derived
+from draxet.ui.model.next_operation import keep_next, next_operation
 from draxet.ui.model.session import Session
 from draxet.ui.model.size import is_large
 from draxet.ui.model.tool import AreaMark, Mark, SignMark, TagMark
@@ -73,8 +75,20 @@ class Falling:
         """Show it whatever tool is in hand, or no longer."""
         self._session.shows_falls = shown
         if shown:
+            self.follow()
             self.look()
         self._session.marks_changed.emit()
+
+    def follow(self) -> None:
+        """Go by the width of the next cut, where the sheet's machine cuts through."""
+        job = self._session.job
+        if job.machine_of(job.sheet).can_do(CutThrough()):
+            self.settings.width = next_operation(self._session, CutThrough).width
+
+    def set_width(self, mm: float) -> None:
+        """Go by another width, and cut by it next."""
+        self.settings.width = mm
+        keep_next(self._session, next_operation(self._session, CutThrough).changed(width=mm))
 
     def look(self) -> None:
         """Work out what falls, where that is not known already."""

@@ -23,13 +23,13 @@ from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, P
 from draxet.job.recipe import Recipe, recipe_like, same_use
 from draxet.job.records import Job
 from draxet.make.cutting_through import CutError, give_cut
-from draxet.make.first import first_of
 from draxet.ui.controls.slip_parts import (
     button,
     label,
     menu_button,
 )
 from draxet.ui.look.icons import swatch
+from draxet.ui.model.next_operation import keep_next, next_operation
 from draxet.ui.model.session import Session
 from draxet.ui.model.shelf import keep_recipes
 from draxet.ui.stages.make.more import cutters_menu, dots_an_inch, hole_sizes, is_asked
@@ -92,15 +92,7 @@ class OperationTool(PickTool):
         """The operation that is changed, or what the next one will be like."""
         if self.in_hand:
             return self.in_hand[0]
-        if not self._session.has_kept(self._kept):
-            self._session.keep(self._kept, first_of(self.kind, self._session.job))
-        return self._session.settings(self._kept, self.kind)
-
-    @property
-    def _kept(self) -> str:
-        sheet = self._session.job.sheet
-        machine = self._session.job.machine_of(sheet).id
-        return f"next {self.kind.__name__} on {machine}, {sheet.material} {sheet.thickness:g} mm"
+        return next_operation(self._session, self.kind)
 
     def change(self, name: str, value: object, gesture: object = None) -> None:
         """Another setting, of the operations in hand (a stop of the first of them) and of the next
@@ -111,7 +103,7 @@ class OperationTool(PickTool):
         session, in_hand, record = self._session, self.in_hand, self.record
         next_one: Any = record.changed(id="operation-0", name=self.kind.title, contours=())
         of_next = values | ({"stop": ""} if in_hand else {})
-        session.keep(self._kept, replace(next_one, **of_next))
+        keep_next(session, replace(next_one, **of_next))
         job = session.job
         for number, each in enumerate(in_hand):
             mine = {k: value for k, value in values.items() if k != "stop" or not number}
@@ -199,8 +191,8 @@ class OperationTool(PickTool):
         session = self._session
         before = {operation.id for operation in session.job.operations}
         session.edit(words, job)
-        kept: Any = session.settings(self._kept, self.kind)
-        session.keep(self._kept, replace(kept, stop=""))
+        kept: Any = next_operation(session, self.kind)
+        keep_next(session, replace(kept, stop=""))
         self._hold({each.id for each in session.job.operations} - before)
         session.tool_changed.emit()
 

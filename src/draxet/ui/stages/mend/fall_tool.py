@@ -4,6 +4,7 @@ wanted, or pointed out as what is kept."""
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from draxet.job.contour_records import DropOut
 from draxet.job.fallout import Fallout, Piece
@@ -39,6 +40,7 @@ class FallTool(Tool):
         return self.falling.fallout
 
     def begin(self) -> None:
+        self.falling.follow()
         self.look()
 
     def look(self) -> None:
@@ -124,7 +126,7 @@ class FallSlip(Slip):
             "From every cut at its real width, slits too. What lies between an outermost contour and its openings stays, and of what a cut parts there the largest; or what you click.",
         )
         self._tool = tool
-        self.asked = self.ask_of(tool, ("width", "click"))
+        self.asked = self.ask(tool.settings, self._set, ("width", "click"))
         rows = {
             name: fact_row(name)
             for name in ("Stays", "Falls out", "Meant to fall", "Hangs by a thread", "Thin walls")
@@ -139,6 +141,14 @@ class FallSlip(Slip):
             ),
         )
         self.refresh()
+
+    def _set(self, name: str, value: Any, gesture: object) -> None:
+        if name == "width":
+            self._tool.falling.set_width(value)
+        else:
+            setattr(self._tool.settings, name, value)
+        self._tool.look()
+        self.session.tool_changed.emit()
 
     def refresh(self) -> None:
         tool = self._tool

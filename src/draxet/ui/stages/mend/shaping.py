@@ -119,6 +119,10 @@ class ShapingTool(ChosenNodes):
 
     def _grip_at(self, at: Pointer) -> _Grip | None:
         chosen, reach = self._session.chosen(), REACH * at.pixel
+        if at.adds:  # what is nearest is meant, if it is another contour than a chosen one
+            nearest = contour_at(self._session.pickable, at.x, at.y, reach)
+            if nearest is not None and nearest not in self._session.selection:
+                return None
         node = node_at(chosen, at.x, at.y, reach)
         if node:
             return _Grip("node", *node)

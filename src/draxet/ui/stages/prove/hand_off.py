@@ -254,7 +254,7 @@ class HandOffSlip(Slip):
             if signed:
                 session.edit(
                     "hand off",
-                    hand_off_noted(session.job, noted[-1], run.sheet.id, back=run.back),
+                    hand_off_noted(session.job, ", ".join(noted), run.sheet.id, back=run.back),
                 )
             session.tool_changed.emit()
             tell = session.announced if left.matches else session.refused
