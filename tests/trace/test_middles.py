@@ -1,6 +1,7 @@
 import math
 import unittest
 
+import cv2
 import numpy as np
 
 from bench.strokes import STROKES, stroke_distance, stroked
@@ -20,6 +21,62 @@ def segments(
     *lines: tuple[tuple[float, float], tuple[float, float]],
 ) -> list[tuple[np.ndarray, bool]]:
     return [(np.array(line, dtype=float), False) for line in lines]
+
+
+class Solids(unittest.TestCase):
+    """One tracing gives the middles of strokes and the outlines of what is none."""
+
+    def test_where_all_is_strokes_nothing_is_another(self) -> None:
+        acute = segments(((50, 220), (450, 280)), ((50, 280), (450, 220)))
+        for lines in (*STROKES.values(), acute):
+            picture = stroked(lines)
+            plain, both = middles(picture), middles(picture, solids=True)
+            self.assertEqual(plain.contours, both.contours)
+            self.assertEqual(set(both.traced), {"middles"})
+
+    def test_dots_and_filled_shapes_are_outlines_and_strokes_lead_up_to_them(self) -> None:
+        for scale, noise in ((1.0, 0.0), (1.0, 6.0), (2.0, 3.0)):
+            with self.subTest(scale=scale, noise=noise):
+                self.judge(scale, noise)
+
+    def judge(self, scale: float, noise: float) -> None:
+        """A line of 4 pixels, a dot of 7, a filled box at which a line ends, and a broad ring."""
+        side, many = int(500 * scale), 4
+        image = np.zeros((side * many, side * many), np.uint8)
+
+        def at(*places: float) -> list[tuple[int, int]]:
+            return [
+                (round(x * scale * many), round(y * scale * many))
+                for x, y in zip(places[::2], places[1::2], strict=True)
+            ]
+
+        thick = round(4 * scale * many)
+        cv2.line(image, *at(50, 60, 450, 60), 255, thick)
+        cv2.line(image, *at(40, 300, 250, 300), 255, thick)
+        cv2.rectangle(image, *at(250, 250, 350, 350), 255, -1)
+        cv2.circle(image, at(420, 150)[0], round(7 * scale * many), 255, -1)
+        cv2.circle(image, at(120, 180)[0], round(40 * scale * many), 255, round(9 * scale * many))
+        share = image.reshape(side, many, side, many).mean(axis=(1, 3)) / 255
+        picture = 245 - 215 * cv2.GaussianBlur(share, (0, 0), 0.7)
+        picture = picture + np.random.default_rng(7).normal(0, noise, picture.shape)
+        answer = middles(np.clip(picture, 0, 255).astype(np.uint8), solids=True, min_area=20.0)
+        strokes = [
+            c for c, way in zip(answer.contours, answer.traced, strict=True) if way == "middles"
+        ]
+        solids = [
+            c for c, way in zip(answer.contours, answer.traced, strict=True) if way == "edges"
+        ]
+        self.assertEqual(
+            sorted((c.closed, round(c.length / scale, -1)) for c in strokes),
+            [(False, 210.0), (False, 400.0), (True, 250.0)],
+        )
+        self.assertEqual(len(solids), 2)
+        box, dot = sorted(solids, key=lambda c: -abs(c.area))
+        self.assertAlmostEqual(abs(box.area) / scale**2, 100 * 100, delta=90)
+        self.assertAlmostEqual(abs(dot.area) / scale**2, np.pi * 7**2, delta=6)
+        self.assertTrue(all(c.closed for c in solids))
+        plain = middles(np.clip(picture, 0, 255).astype(np.uint8))
+        self.assertFalse(any(way == "edges" for way in plain.traced))
 
 
 class Strokes(unittest.TestCase):

@@ -191,6 +191,38 @@ class Middles(TraceTest):
 
 
 class LinesAndArcs(TraceTest):
+    def test_one_way_adds_to_what_another_made_where_that_is_asked_for(self) -> None:
+        def ways() -> set[str]:
+            return {item.traced for item in self.session.layout.contours}
+
+        self.take("edges")
+        slip = self.slip_of(EdgesSlip)
+        self.assertTrue(slip.adds.isHidden())  # nothing was traced yet
+        self.assertRegex(slip.facts["Spans"][1].text(), r"^\d+ lines · \d+ arcs")
+        self.press(slip.make)
+        edges = len(self.session.layout.contours)
+        self.take("middles")
+        slip = self.slip_of(MiddlesSlip)
+        self.assertFalse(slip.adds.isHidden())
+        self.press(slip.adds["adds"])
+        self.press(slip.make)
+        self.settle(50)
+        both = len(self.session.layout.contours)
+        self.assertEqual(ways(), {"edges", "middles"})
+        self.assertGreater(both, edges)
+        self.take("middles")  # the same again: what lies on that already is left out
+        slip = self.slip_of(MiddlesSlip)
+        self.settle(50)
+        self.press(slip.make)
+        self.assertEqual(len(self.session.layout.contours), both)
+        self.press(slip.adds["adds"])
+        self.take("edges")
+        self.settle(50)
+        self.press(self.slip_of(EdgesSlip).make)
+        self.assertEqual((ways(), len(self.session.layout.contours)), ({"edges"}, edges))
+        self.session.undo()
+        self.assertEqual(len(self.session.layout.contours), both)
+
     def test_curves_become_lines_and_arcs_within_a_tolerance(self) -> None:
         curve = ellipse(100, 100, 60, 30)
         self.session.edit("draw", add_contours(self.session.job, [curve]))

@@ -27,7 +27,7 @@ from draxet.leaving import drawing_format
 from draxet.pixels.grey_levels import grey_of
 from draxet.progress import Unwatched
 from draxet.record import record
-from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, middle_closeness_of
+from draxet.trace.closeness import Closeness, area_closeness_of, closeness_of, closeness_of_traced
 from draxet.trace.colours import ColourRequest, trace_colours
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.ground import PRESETS, Ground, Preset, corner_degrees_of, smooth_of, tolerance_of
@@ -228,11 +228,19 @@ def _middles(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) ->
             parse_length(options.join_gap, what="--join-gap") / pixel,
             _tolerance(options, preset, pixel),
             ground,
+            solids=True,
+            min_area=parse_area(options.min_area, what="--min-area") / pixel**2,
         )
     )
-    close = middle_closeness_of(answer.contours, answer.values, answer.level)
+    strokes = len(answer.widths)
+    layers = [("middles", answer.contours[:strokes], "")]
+    if solids := answer.contours[strokes:]:
+        layers.append(("contours", solids, ""))
+    close = closeness_of_traced(
+        answer.contours, answer.traced, answer.values, answer.level, answer.values
+    )
     return _Traced(
-        [("middles", answer.contours, "")],
+        layers,
         close,
         answer.level,
         answer.widths,

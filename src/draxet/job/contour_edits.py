@@ -90,9 +90,12 @@ def retrace(
     colours: Sequence[str] = (),
     traced: Sequence[str] = (),
     within: tuple[float, float, float, float] | None = None,
+    *,
+    adds: bool = False,
 ) -> Job:
     """Contours traced from a picture in place of those traced from it before. What was changed by
-    hand since is left alone, and a new contour that would lie on such a one is left out.
+    hand since is left alone, and a new contour that would lie on such a one is left out. Where it
+    `adds`, all that was traced before is left alone so.
 
     Parameters
     ----------
@@ -102,9 +105,9 @@ def retrace(
     gone = [
         item.id
         for item in old
-        if not item.by_hand and (within is None or _lies_in(item.contour.box, within))
+        if not adds and not item.by_hand and (within is None or _lies_in(item.contour.box, within))
     ]
-    kept = [item.contour for item in old if item.by_hand]
+    kept = [item.contour for item in old if item.by_hand or adds]
     near = _SAME_PX * job.picture_by_id[picture_id].pixel_size if kept else 0.0
     fresh = [
         k

@@ -23,11 +23,13 @@ from draxet.geometry.fitting.loops import resampled, resampled_open
 from draxet.pixels.sample import sampled
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
+from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.extract import edge_lines, refuse_noise
 from draxet.trace.ground import Ground
 from draxet.trace.levels import check_request, edge_blur
 from draxet.trace.paths import End, Path, join_gaps
 from draxet.trace.skeleton import Branch, Skeleton, skeleton_of, unit_steps
+from draxet.trace.solids import parted_ink, solids_of
 from draxet.trace.stroke_crossings import join_through
 
 __all__ = ["MiddleAnswer", "MiddleRequest", "trace_middles"]
@@ -48,7 +50,8 @@ class MiddleRequest:
     min_length : shortest open stroke to keep. join_gap : ends no farther apart that point at each
     other become one stroke.
     tolerance : how far a contour may lie from the middle. ground : how the picture is readied
-    first.
+    first. solids : whether what is no stroke, as a dot or a filled shape, becomes an outline; those
+    of `min_area` and more.
     """
 
     values: NDArray[Any]
@@ -57,11 +60,14 @@ class MiddleRequest:
     join_gap: float = 0.0
     tolerance: float = 0.1
     ground: Ground = Ground()
+    solids: bool = False
+    min_area: float = 4.0
 
 
 @record(frozen=True, eq=False)
 class MiddleAnswer:
-    """`contours` in picture space, closed and open, the stroke's width along each (`widths`, in
+    """`contours` in picture space, closed and open, those along ``middles`` first, then the
+    ``edges`` of solids (`traced`), the stroke's width along each of the first (`widths`, in
     pixels), the level used, and the picture as it was traced, and whether the level followed uneven
     light though nobody asked."""
 
@@ -74,6 +80,11 @@ class MiddleAnswer:
     @property
     def nodes(self) -> int:
         return sum(len(contour.nodes) for contour in self.contours)
+
+    @property
+    def traced(self) -> tuple[str, ...]:
+        strokes = len(self.widths)
+        return ("middles",) * strokes + ("edges",) * (len(self.contours) - strokes)
 
 
 def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> MiddleAnswer:
@@ -94,6 +105,10 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     ready = request.ground.readied(request.values, request.level)
     level, values = ready.level, ready.values
     refuse_noise(edge_lines(values, level, _HOLE), values)
+    seen, outlines = values, list[Contour]()
+    if request.solids:
+        report(0.05, "finding what is no stroke")
+        values, outlines = _without_solids(request, values, level)
     skeleton = skeleton_of(_without_grain(values < level))
     report(0.45, f"measuring {len(skeleton.branches):,} strokes")
     measured = [_measured(branch, values, level, skeleton) for branch in skeleton.branches]
@@ -103,9 +118,20 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     report(0.75, f"fitting {len(paths):,} contours")
     blur = edge_blur(values, level)
     contours = _fitted(paths, FitSettings.exact_to(request.tolerance, blur=max(blur, 0.5)))
-    return MiddleAnswer(
-        tuple(contours), tuple(path.width for path in paths), level, values, ready.light_followed
-    )
+    widths = tuple(path.width for path in paths)
+    return MiddleAnswer((*contours, *outlines), widths, level, seen, ready.light_followed)
+
+
+def _without_solids(
+    request: MiddleRequest, values: NDArray[Any], level: float
+) -> tuple[NDArray[Any], list[Contour]]:
+    """The picture with its strokes alone, and the outlines of what else there is."""
+    solid = solids_of(_without_grain(values < level))
+    if not solid.any():
+        return values, []
+    strokes, others = parted_ink(values, level, solid)
+    answer = trace_edges(EdgeRequest(others, level, request.min_area, request.tolerance))
+    return strokes, list(answer.contours)
 
 
 def _without_grain(ink: NDArray[np.bool_]) -> NDArray[np.bool_]:

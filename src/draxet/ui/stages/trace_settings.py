@@ -18,6 +18,8 @@ __all__ = ["MOST_SWATCHES", "Swatch", "TraceSettings", "trace_settings"]
 _Byte = Annotated[int, Within(0, 255)]
 MOST_SWATCHES = 64
 _TRUE = "what is square or equal within the tolerance becomes exactly so"
+_SOLIDS = "dots and filled shapes as they are, beside the middles of strokes"
+_ADDS = "what is made is added to what was traced from the picture by other ways or settings; what lies on that already is left out"
 _RIM = "what is bounded by the picture's own border is what the work lies on, no part of it"
 
 
@@ -57,6 +59,8 @@ class TraceSettings:
     keep_rim: Annotated[bool, Asked("Keep the ground at the rim", tip=_RIM)] = False
     min_length: Annotated[float, Within(0.0, 1e8), Asked("Shortest stroke", "mm")] = 2.0
     join_gap: Annotated[float, Within(0.0, 1e8), Asked("Join gaps up to", "mm")] = 0.0
+    solids: Annotated[bool, Asked("Outlines of what is no stroke", tip=_SOLIDS)] = True
+    adds: Annotated[bool, Asked("Keep what was traced before", tip=_ADDS)] = False
     area: Annotated[tuple[tuple[Coordinate, Coordinate], ...], Count(0, 1000)] = ()
     stacked: Annotated[bool, Asked("Stacked: areas reach on beneath")] = False
     swatches: Annotated[tuple[Swatch, ...], Count(0, MOST_SWATCHES)] = ()

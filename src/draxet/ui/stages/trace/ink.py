@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QCheckBox
 
 from draxet.job.picture_records import Picture
 from draxet.progress import Progress
-from draxet.trace.closeness import closeness_of_traced, middle_closeness_of
+from draxet.trace.closeness import closeness_of_traced
 from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.trace.levels import automatic_level
 from draxet.trace.middles import MiddleRequest, trace_middles
@@ -82,13 +82,17 @@ class MiddlesTool(TraceTool):
             s.ground(picture),
         )
         shortest, gap, unit = s.min_length / pixel, s.join_gap / pixel, self.session.job.unit
+        solids, least = s.solids, s.speck / pixel**2
 
         def work(report: Progress) -> Proposal:
             answer = trace_middles(
-                MiddleRequest(grey(), level, shortest, gap, tolerance, ground), report
+                MiddleRequest(grey(), level, shortest, gap, tolerance, ground, solids, least),
+                report,
             )
             report(0.92, "measuring how near they lie")
-            close = middle_closeness_of(answer.contours, answer.values, answer.level)
+            close = closeness_of_traced(
+                answer.contours, answer.traced, answer.values, answer.level, answer.values
+            )
             widths = sorted(answer.widths)
             words = "–"
             if widths:
@@ -103,7 +107,7 @@ class MiddlesTool(TraceTool):
                 close,
                 answer.level,
                 [("Strokes are wide", words), *_light(answer.light_followed)],
-                traced=("middles",) * len(answer.contours),
+                traced=answer.traced,
             )
 
         return work
@@ -224,12 +228,15 @@ class MiddlesSlip(_LevelSlip):
             session,
             tool,
             "Middles",
-            "One contour along the middle of each stroke, straight through crossings. Open ends are slits.",
+            "One contour along the middle of each stroke, straight through crossings, open ends as slits; dots and filled shapes as outlines.",
         )
-        self.asked = self.ask(self.settings, self.set, ("min_length", "join_gap"))
+        self.asked = self.ask(
+            self.settings, self.set, ("min_length", "join_gap", "solids", "speck")
+        )
         self.add_outcome("Strokes are wide")
         self.refresh()
 
     def refresh(self) -> None:
         self.asked.show_of(self.settings)
+        self.asked.rows["speck"].setVisible(self.settings.solids)
         super().refresh()

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QProgressBar
 
+from draxet.geometry.contour import Contour
+from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.findings import count_words
 from draxet.job.picture_records import Picture
 from draxet.trace.ground import PRESETS
@@ -66,7 +70,7 @@ class TraceSlip(Slip):
 
     def add_outcome(self, *names: str) -> None:
         """Facts, then at the foot progress and buttons."""
-        for name in (*names, "Contours", "Nodes", "Greatest deviation"):
+        for name in (*names, "Contours", "Nodes", "Spans", "Greatest deviation"):
             row, value = fact_row(name)
             self.facts[name] = (row, value)
             self.add(row)
@@ -76,8 +80,14 @@ class TraceSlip(Slip):
         )
         self.add(self._aside)
         self._verdict = FindingRows(self.session, "")
+        self.adds = self.ask(self.settings, self.set_adds, ("adds",))
         self.add(self._verdict, self.over)
         self.foot.add(self.bar, self.make, self.stop)
+
+    def set_adds(self, name: str, value: object, gesture: object = None) -> None:
+        """Nothing is traced anew by it."""
+        setattr(self.settings, name, value)
+        self.refresh()
 
     def fact(self, name: str, words: str) -> None:
         self.facts[name][1].setText(words)
@@ -101,6 +111,8 @@ class TraceSlip(Slip):
         if hasattr(self, "preset"):
             self.preset.setText(f"Kind of picture: {self.settings.preset}")
         self._refresh_facts(offer, picture)
+        self.adds.show_of(self.settings)
+        self.adds.setVisible(traced)
         self._verdict.show_findings(offer.fitness.findings if offer.fitness else ())
 
     def _offered(self, kept: Proposal) -> tuple[str, str]:
@@ -129,6 +141,7 @@ class TraceSlip(Slip):
         self.fact("Contours", f"{count - aside} · {opened} open" if count else "–")
         self._aside.setVisible(aside > 0)
         self._aside_words.setText(f"{count_words(aside, 'contour')} left out")
+        self.fact("Spans", _kinds_of(kept.contours) if count else "–")
         self.fact(
             "Nodes",
             f"{sum(len(c.nodes) for c in offer.contours):,}".replace(",", " ") if count else "–",
@@ -144,3 +157,13 @@ class TraceSlip(Slip):
         for name, words in offer.facts:
             if name in self.facts:
                 self.fact(name, words)
+
+
+def _kinds_of(contours: Sequence[Contour]) -> str:
+    """How many spans are lines, arcs and curves."""
+    kinds = np.concatenate([contour.kinds for contour in contours]) if contours else np.zeros(0)
+    counts = [
+        (int((kinds == k).sum()), one)
+        for k, one in ((LINE, "line"), (ARC, "arc"), (CUBIC, "curve"))
+    ]
+    return " · ".join(count_words(number, one) for number, one in counts if number) or "–"

@@ -224,7 +224,8 @@ class TraceTool(Tool):
             if area
             else None
         )
-        job = retrace(before, self.picture_id, kept.contours, kept.colours, kept.traced, within)
+        offered = kept.contours, kept.colours, kept.traced
+        job = retrace(before, self.picture_id, *offered, within, adds=self.settings.adds)
         made = len({item.id for item in job.contours} - {item.id for item in before.contours})
         by_hand = sum(item.by_hand and item.picture == self.picture_id for item in job.contours)
         opened = sum(not contour.closed for contour in kept.contours)
