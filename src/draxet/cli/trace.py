@@ -237,7 +237,12 @@ def _middles(options: argparse.Namespace, pixels: NDArray[Any], pixel: float) ->
     if solids := answer.contours[strokes:]:
         layers.append(("contours", solids, ""))
     close = closeness_of_traced(
-        answer.contours, answer.traced, answer.values, answer.level, answer.values
+        answer.contours,
+        answer.traced,
+        answer.values,
+        answer.level,
+        answer.values,
+        answer.solids,
     )
     return _Traced(
         layers,

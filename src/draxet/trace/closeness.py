@@ -88,6 +88,7 @@ def closeness_of_traced(
     values: NDArray[Any],
     level: float,
     pixels: NDArray[Any],
+    solids: NDArray[Any] | None = None,
 ) -> Closeness:
     """Distance between contours and what of the picture each follows: ``edges``, ``middles`` or
     ``colours``.
@@ -95,7 +96,8 @@ def closeness_of_traced(
     Parameters
     ----------
     contours : in picture space. values : (rows, columns) of uint8. level : the brightness of ink's
-    edge. pixels : (rows, columns) or (rows, columns, 3) of uint8, for areas of colour.
+    edge. pixels : (rows, columns) or (rows, columns, 3) of uint8, for areas of colour. solids : the
+    picture whose edges are followed, where that is another one than `values`.
     """
     parts = []
     for way in ("edges", "middles", "colours"):
@@ -103,7 +105,8 @@ def closeness_of_traced(
         if numbers.size:
             some = [contours[k] for k in numbers.tolist()]
             measure = {"edges": closeness_of, "middles": middle_closeness_of}.get(way)
-            close = measure(some, values, level) if measure else area_closeness_of(some, pixels)
+            seen = solids if solids is not None and way == "edges" else values
+            close = measure(some, seen, level) if measure else area_closeness_of(some, pixels)
             parts.append(Closeness(close.points, close.off, close.found, numbers[close.owner]))
     if not parts:
         return closeness_of([], values, level)

@@ -68,13 +68,14 @@ class MiddleRequest:
 class MiddleAnswer:
     """`contours` in picture space, closed and open, those along ``middles`` first, then the
     ``edges`` of solids (`traced`), the stroke's width along each of the first (`widths`, in
-    pixels), the level used, and the picture as it was traced, and whether the level followed uneven
+    pixels), the level used, the picture as it was traced, that of its solids alone, and whether the level followed uneven
     light though nobody asked."""
 
     contours: tuple[Contour, ...]
     widths: tuple[float, ...]
     level: float
     values: NDArray[Any]
+    solids: NDArray[Any]
     light_followed: bool = False
 
     @property
@@ -105,10 +106,11 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     ready = request.ground.readied(request.values, request.level)
     level, values = ready.level, ready.values
     refuse_noise(edge_lines(values, level, _HOLE), values)
-    seen, outlines = values, list[Contour]()
+    seen, solids, outlines = values, values, list[Contour]()
     if request.solids:
         report(0.05, "finding what is no stroke")
-        values, outlines = _without_solids(request, values, level)
+        values, solids = parted_ink(values, level, solids_of(_without_grain(values < level)))
+        outlines = _outlines(request, solids, level)
     skeleton = skeleton_of(_without_grain(values < level))
     report(0.45, f"measuring {len(skeleton.branches):,} strokes")
     measured = [_measured(branch, values, level, skeleton) for branch in skeleton.branches]
@@ -119,19 +121,14 @@ def trace_middles(request: MiddleRequest, progress: Progress | None = None) -> M
     blur = edge_blur(values, level)
     contours = _fitted(paths, FitSettings.exact_to(request.tolerance, blur=max(blur, 0.5)))
     widths = tuple(path.width for path in paths)
-    return MiddleAnswer((*contours, *outlines), widths, level, seen, ready.light_followed)
+    return MiddleAnswer((*contours, *outlines), widths, level, seen, solids, ready.light_followed)
 
 
-def _without_solids(
-    request: MiddleRequest, values: NDArray[Any], level: float
-) -> tuple[NDArray[Any], list[Contour]]:
-    """The picture with its strokes alone, and the outlines of what else there is."""
-    solid = solids_of(_without_grain(values < level))
-    if not solid.any():
-        return values, []
-    strokes, others = parted_ink(values, level, solid)
-    answer = trace_edges(EdgeRequest(others, level, request.min_area, request.tolerance))
-    return strokes, list(answer.contours)
+def _outlines(request: MiddleRequest, solids: NDArray[Any], level: float) -> list[Contour]:
+    if not (solids < level).any():
+        return []
+    least = request.min_area
+    return list(trace_edges(EdgeRequest(solids, level, least, request.tolerance)).contours)
 
 
 def _without_grain(ink: NDArray[np.bool_]) -> NDArray[np.bool_]:

@@ -91,7 +91,12 @@ class MiddlesTool(TraceTool):
             )
             report(0.92, "measuring how near they lie")
             close = closeness_of_traced(
-                answer.contours, answer.traced, answer.values, answer.level, answer.values
+                answer.contours,
+                answer.traced,
+                answer.values,
+                answer.level,
+                answer.values,
+                answer.solids,
             )
             widths = sorted(answer.widths)
             words = "–"
