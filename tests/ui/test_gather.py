@@ -15,8 +15,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
 from draxet.geometry.contour import Contour
+from draxet.geometry.nesting import area_of
 from draxet.job.contour_edits import add_contours
 from draxet.job.picture_edits import set_steps
+from draxet.job.sheet_records import Limit
 from draxet.job.steps import Cover, Crop, EvenLight, LineArt, PrepareStep, Shrink
 from draxet.prove.looking import findings_of
 from draxet.trueup.true import measured_again
@@ -29,6 +31,8 @@ from draxet.ui.stages.gather.picture_in_hand import GatherSlip
 from draxet.ui.stages.gather.prepare_slip import PrepareSlip
 from draxet.ui.stages.gather.sheets import SheetSlip
 from tests.ui.driver import WindowTest
+
+Held = Qt.KeyboardModifier
 
 
 def png(pixels: np.ndarray) -> bytes:
@@ -485,10 +489,59 @@ class SettingUp(GatherTest):
         self.assertIn("1 contour outside the limit: hoop", words)
         self.assertIn("1 contour smaller than the smallest feature, 2 mm", words)
         self.press(slip.shape.button("own"))
-        self.assertIn("Choose one closed contour first", self.top_words)
+        self.assertIn("Click a closed contour", self.top_words)
         self.session.select({self.session.layout.contours[1].id})
         self.press(slip.shape.button("own"))
         self.assertEqual(self.session.job.limit and self.session.job.limit.name, "own outline")
+
+    def test_a_limit_is_clicked_dragged_centred_and_filled_by_what_is_in_hand(self) -> None:
+        rim, hole = Contour.circle(150, 150, 100), Contour.circle(150, 150, 20)
+        art = Contour.make([(400, 20), (440, 20), (440, 30), (400, 30)])
+        self.session.edit("draw", add_contours(self.session.job, [rim, hole, art]))
+        names = [item.id for item in self.session.layout.contours]
+        self.window.commands["limits"].run()
+        slip = self.slip_of(LimitSlip)
+
+        def limit() -> Limit:
+            assert self.session.job.limit is not None
+            return self.session.job.limit
+
+        self.click(20, 20)
+        self.assertIn("no closed contour here", self.top_words)
+        self.click(250, 150)
+        self.assertEqual(limit().outline.box, rim.box)
+        self.click(170, 150, Held.ShiftModifier)
+        self.assertEqual([each.box for each in limit().holes], [hole.box])
+        self.assertIn("1 hole kept clear", slip._own.text())
+        self.drag((150, 90), (190, 130))
+        np.testing.assert_allclose(limit().outline.box[:2], (90, 90), atol=1)
+        self.session.undo()
+        self.press(slip.centre)
+        sheet = self.session.job.sheet
+        self.assertAlmostEqual(sum(limit().outline.box[::2]), sheet.width)
+        self.typed(slip.place_x, "50")
+        self.assertAlmostEqual(limit().outline.box[0], 50)
+        self.session.undo()
+        self.session.undo()
+        self.assertFalse(slip.go.isEnabled())
+        self.session.select({names[2]})
+        self.typed(slip.asked["margin"], "3")
+        self.press(slip.asked["turns"])
+        slip.go.click()
+        self.keys(Qt.Key.Key_Escape, on=self.canvas)  # it is stopped, and nothing changes
+        self.settle(50)
+        self.assertEqual(self.session.layout.contour_by_id[names[2]].contour, art)
+        self.press(slip.go)
+        self.wait_for(lambda: self.session.layout.contour_by_id[names[2]].contour != art)
+        laid = area_of([self.session.layout.contour_by_id[names[2]].contour])
+        room = area_of([rim]).buffer(-2.99).difference(area_of([hole]).buffer(2.99))
+        self.assertLess(laid.difference(room).area, 1.0)
+        self.assertGreater(laid.area, 100 * 25)  # beside the hole it is far larger than it was
+        self.session.undo()
+        self.session.select({names[2]})
+        self.typed(slip.asked["margin"], "200")
+        self.press(slip.go)
+        self.wait_for(lambda: "no place for it" in self.top_words)
 
     def test_a_template_keeps_the_set_up_and_nothing_else(self) -> None:
         with (

@@ -12,6 +12,7 @@ from draxet.job.ranges import (
     Colour,
     Coordinate,
     Count,
+    Each,
     Id,
     OneOf,
     Refers,
@@ -62,10 +63,12 @@ class Sheet:
 @record(frozen=True)
 class Limit:
     """What the machine can reach, a hoop or a frame's opening: a closed outline, its lower left on
-    that of whatever sheet is worked, whichever side is up."""
+    that of whatever sheet is worked, whichever side is up. holes : closed contours in it that are kept
+    clear."""
 
     name: Words
     outline: Contour
+    holes: Annotated[tuple[Contour, ...], Each("hole")] = ()
 
 
 @record(frozen=True)

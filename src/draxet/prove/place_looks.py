@@ -12,6 +12,7 @@ from draxet.geometry.arrays import Bools, Floats
 from draxet.geometry.nesting import as_polygon
 from draxet.job.contour_records import ContourItem
 from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.limit_edits import limit_room
 from draxet.job.records import Job
 from draxet.prove.look_places import boxes_of_items, ids_and_middles
 
@@ -150,9 +151,7 @@ def beyond_limit(job: Job) -> tuple[str, ...]:
     if not here:
         return ()
     boxes = boxes_of_items(here) - np.array([sheet.x, sheet.y, sheet.x, sheet.y])
-    inside = _within(
-        here, boxes, shapely.Polygon(job.limit.outline.flattened(_LIMIT_FINE)), sheet.x, sheet.y
-    )
+    inside = _within(here, boxes, limit_room(job.limit), sheet.x, sheet.y)
     return tuple(here[k].id for k in np.flatnonzero(~inside).tolist())
 
 

@@ -48,6 +48,8 @@ def paint_limit(painter: QPainter, job: Job, camera: Camera, t: Tokens) -> None:
         return
     to_view = Affine.moved(job.sheet.x, job.sheet.y).then(camera.to_view())
     path = transform_of(to_view).map(path_of(job.limit.outline))
+    for hole in job.limit.holes:
+        path.addPath(transform_of(to_view).map(path_of(hole)))
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setBrush(Qt.BrushStyle.NoBrush)

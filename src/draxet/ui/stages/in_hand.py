@@ -80,7 +80,7 @@ class InHand:
         elif session.picture:
             session.edit(words, map_picture(session.job, session.picture.id, affine), gesture)
 
-    def resize(self, affine: Affine) -> None:
+    def resize(self, affine: Affine, words: str = "set the size") -> None:
         """Another size, as one step; what has a fixed size is not resized, and that is said."""
         session, fixed = self._session, sum(item.fixed for item in self._session.chosen())
         if fixed:
@@ -89,11 +89,9 @@ class InHand:
             )
         elif self.is_contours:
             job = map_contours(session.job, session.selection, affine, by_hand=True)
-            session.edit("set the size", sized_with(job, session.selection))
+            session.edit(words, sized_with(job, session.selection))
         elif session.picture and self.may_move():
-            session.edit(
-                "set the picture's size", size_picture(session.job, session.picture.id, affine)
-            )
+            session.edit(words, size_picture(session.job, session.picture.id, affine))
 
     def copy(self, dx: float, dy: float) -> None:
         """One more of it, moved by (dx, dy) mm and in hand from now on."""

@@ -61,10 +61,7 @@ TOOLS = (
         "limits",
         "Limits",
         "limit",
-        Prompt(
-            "Limits: say what the machine can reach, and how exact the work must be.",
-            "the limit is drawn round the sheet in hand",
-        ),
+        "limit_tool:LimitTool",
         "limits:LimitSlip",
         key="F",
     ),
