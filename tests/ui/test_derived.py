@@ -208,6 +208,7 @@ class NobodyElse(unittest.TestCase):
         "hand_off",
         "job_files",
         "left_behind",
+        "limit_tool",
         "offset_tool",
         "opening",
         "preparing",

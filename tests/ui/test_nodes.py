@@ -8,6 +8,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC, LINE
 from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
+from draxet.job.sheet_edits import set_setup
 from draxet.job.sheet_records import Sheet
 from draxet.ui.stages.mend.pick_tool import MendSlip
 from draxet.ui.stages.mend.shaping import ShapingTool
@@ -52,6 +53,30 @@ class ByHand(WindowTest):
         for _ in range(3):
             self.session.undo()
         self.assertIs(self.contour, start)
+
+    def test_beside_its_size_stands_how_small_it_can_be_and_where(self) -> None:
+        plate = Contour.make([(0, 0), (80, 0), (80, 50), (0, 50)])
+        job = add_contours(Job("Plate"), [plate, Contour.circle(40, 11, 8)])
+        self.session.start(job, None)
+        self.take("pick")
+        row = self.slip_of(MendSlip).how_small
+        self.session.select({item.id for item in self.session.layout.contours})
+        self.wait_for(lambda: row.value.text() not in ("…", "–", ""))
+        assert row.found is not None
+        self.assertEqual((row.found.what, row.value.text()), ("wall", "26.7 mm × 16.7 mm"))
+        self.press(row.show_place)
+        x, y = (
+            self.canvas.camera.to_view()
+            .inverse()
+            .point(self.canvas.width() / 2, self.canvas.height() / 2)
+        )
+        self.assertLess(abs(x - row.found.x) + abs(y - row.found.y), 1.0)
+        self.session.edit("feature", set_setup(self.session.job, smallest_feature=6.0))
+        self.wait_for(lambda: row.found is not None and row.found.scale > 1)
+        self.assertAlmostEqual(row.found.scale, 2.0, delta=4e-3)
+        self.assertIn("too small already", row.toolTip())
+        self.session.select(frozenset())
+        self.assertTrue(row.isHidden())
 
     def test_shift_near_a_chosen_contour_adds_the_one_that_is_nearer(self) -> None:
         x, y = self.contour.nodes[1]

@@ -40,9 +40,7 @@ def limit_from(job: Job, ids: Iterable[str]) -> Limit | None:
     back = Affine.moved(-job.sheet.x, -job.sheet.y)
     outer, *others = [contour.transformed(back) for contour in closed]
     room = area_of([outer])
-    return Limit(
-        OWN, outer, tuple(each for each in others if room.covers(area_of([each])))
-    )
+    return Limit(OWN, outer, tuple(each for each in others if room.covers(area_of([each]))))
 
 
 def with_hole(limit: Limit, hole: Contour) -> Limit:

@@ -36,6 +36,7 @@ from draxet.ui.stages.chosen_acts import (
 )
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.mend.colour_and_line import ColourAndLine
+from draxet.ui.stages.mend.how_small_row import HowSmallRow
 from draxet.ui.stages.mend.number_rows import NumberRows
 from draxet.ui.stages.mend.preview import (
     PreviewRows,
@@ -90,6 +91,7 @@ class MendSlip(Slip):
         session = self.session
         chosen, self._chosen = fact_row("Chosen")
         size, self._size = fact_row("Width × height")
+        self.how_small = HowSmallRow(session, self._tool)
         nodes, self._nodes = fact_row("Nodes")
         self._sheet_row, self._sheet = fact_row("Sheet")
         self._layer_row, self._layer = fact_row("Layer")
@@ -105,6 +107,7 @@ class MendSlip(Slip):
         self._add_work(
             chosen,
             size,
+            self.how_small,
             nodes,
             self.look,
             self._sheet_row,
@@ -342,6 +345,7 @@ class MendSlip(Slip):
         for control in (*self._for_chosen, self.remove):
             control.setEnabled(bool(chosen))
         self.look.show_items(chosen)
+        self.how_small.show_items(chosen)
         self._refresh_facts(job, chosen)
 
     @property
