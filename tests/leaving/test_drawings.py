@@ -20,8 +20,8 @@ from draxet.job.sheet_edits import add_sheet, choose_sheet, hand_off_noted, set_
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run
 from draxet.leaving import drawing_format
-from draxet.leaving.leaving_kind import Leaving, ReadBack, leave_file
-from draxet.leaving.sheet_drawings import DRAWING_KINDS, SheetDrawing
+from draxet.leaving.leaving_kind import Leaving, LookSettings, ReadBack, leave_file
+from draxet.leaving.sheet_drawings import DRAWING_KINDS, DrawingSettings, SheetDrawing
 from tests.handing_off import counted, hand_off
 from tests.shapes import GeometryTest, mixed_contour
 
@@ -59,6 +59,30 @@ class HandingOff(GeometryTest):
         job = ready_job()
         leaving = Leaving(job, Run(job.sheet))
         return leave_file(replace(kind, wanted=wanted), leaving, path).read_back
+
+    def test_a_frame_of_known_size_goes_round_the_sheet_or_what_is_drawn(self) -> None:
+        job = Job(sheets=(Sheet(width=300, height=200, x=50, y=20),))
+        job = add_contours(job, [Contour.circle(150, 100, 30)])
+        for frame, size, words in (
+            ("sheet", (300, 200), "frame 300 x 200 mm"),
+            ("drawn", (75, 75), "frame 75 x 75 mm"),
+            ("none", (60, 60), ""),
+        ):
+            asked = {
+                LookSettings: LookSettings("lines"),
+                DrawingSettings: DrawingSettings(frame, 7.5),
+            }
+            for kind in DRAWING_KINDS:
+                with self.subTest(frame, kind=kind.key), tempfile.TemporaryDirectory() as folder:
+                    path = Path(folder) / f"a.{kind.key}"
+                    left = leave_file(kind, Leaving(job, Run(job.sheet), asked), path)
+                    self.assertTrue(left.read_back.matches, left.read_back.words)
+                    text = path.read_text()
+                    self.assertEqual(bool(words), "frame" in text)
+                    self.assertIn(words.replace(" ", "_") if words not in text else words, text)
+                    self.assertIn(f"{size[0]:.2f} × {size[1]:.2f} mm", left.read_back.words)
+                    if kind.key == "svg" and frame == "drawn":
+                        self.assertIn('viewBox="0 0 75 75"', text)
 
     def test_what_is_read_back_matches_in_both_formats(self) -> None:
         for ending, allowed in (("svg", 0.001), ("dxf", 0.012)):

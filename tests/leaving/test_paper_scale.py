@@ -5,6 +5,7 @@ import unittest
 from pathlib import Path
 
 import pypdfium2
+from pypdf import PdfReader
 
 from draxet.formats.layer import FormatError
 from draxet.geometry.contour import Contour
@@ -16,7 +17,9 @@ from draxet.leaving import LEAVING_KINDS
 from draxet.leaving.leaving_kind import Leaving, LookSettings, leave_file
 from draxet.leaving.papers import ScaleSettings
 
-SCALED = next(kind for kind in LEAVING_KINDS if kind.key == "scaled")
+SCALED, TRUE_SIZE = (
+    next(kind for kind in LEAVING_KINDS if kind.key == key) for key in ("scaled", "pdf")
+)
 MM = 25.4 / 72
 
 
@@ -65,6 +68,24 @@ class ToScale(unittest.TestCase):
             self.assertTrue(
                 any(abs(a - ring) < 0.0005 * ring + 0.02 and abs(a - b) < 0.02 for a, b in sizes)
             )
+
+    def test_a_page_over_five_metres_carries_its_unit_and_says_so(self) -> None:
+        for wide, unit in ((900.0, 1), (6000.0, 2), (11000.0, 3)):
+            job = Job(sheets=(Sheet(width=wide, height=800),))
+            job = add_contours(job, [Contour.circle(wide / 2, 400, 300)])
+            with tempfile.TemporaryDirectory() as folder:
+                path = Path(folder) / "a.pdf"
+                asked = {LookSettings: LookSettings("lines")}
+                found = leave_file(TRUE_SIZE, Leaving(job, Run(job.sheet), asked), path).read_back
+                self.assertTrue(found.matches, found.words)
+                self.assertEqual("in units of" in found.words, unit > 1)
+                page = PdfReader(path).pages[0]
+                (_, sizes), head = self.measured(path), path.read_bytes()[:8]
+            self.assertEqual((page.user_unit, head >= b"%PDF-1.6"), (unit, unit > 1))
+            self.assertLessEqual(float(page.mediabox.width), 14400)
+            self.assertAlmostEqual(float(page.mediabox.width) * unit * MM, wide + 20, delta=0.1)
+            ring = 600.0
+            self.assertTrue(any(abs(a * unit - ring) < 1.0 for a, _ in sizes))
 
     def test_what_does_not_fit_is_told_with_what_would(self) -> None:
         with self.assertRaisesRegex(FormatError, "take 1 : 4, or larger paper"):

@@ -271,7 +271,7 @@ class LeavingTest(WindowTest):
                 if not box.isChecked():
                     box.click()
             self.fill(self.slip_of(HandOffSlip).control("dpi"), "100")
-            self.press(self.slip_of(HandOffSlip).control("frame"))
+            self.press(self.slip_of(HandOffSlip).control("frame").button("sheet"))
             self.slip_of(HandOffSlip).leave_all(folder, "Plate")
             self.wait_for(lambda: "10 files handed off" in self.top_words)
             names = {path.name for path in folder.iterdir()}

@@ -4,6 +4,7 @@ contours together; and a job's facts on one page."""
 from __future__ import annotations
 
 import io
+import logging
 import math
 from collections.abc import Sequence
 from pathlib import Path
@@ -20,6 +21,7 @@ __all__ = [
     "CHECK_MM",
     "PAPERS",
     "facts_pdf",
+    "page_unit",
     "read_pages",
     "read_words",
     "scaled_pdf",
@@ -27,7 +29,7 @@ __all__ = [
     "tiled_pdf",
 ]
 
-_POINT = 72 / 25.4
+_POINT, _MOST_POINTS = 72 / 25.4, 14400
 CHECK_MM = 50.0
 """The side of the square by which a print is checked."""
 _MARGIN, _FOOT = 10.0, 70.0
@@ -212,16 +214,21 @@ def read_pages(path: Path) -> list[tuple[float, float, float]]:
     FormatError : where it cannot be read.
     """
     import pypdfium2
+    from pypdf import PdfReader
+    from pypdf.errors import PyPdfError
 
+    logging.getLogger("pypdf").setLevel(logging.CRITICAL)  # what is wrong is said below
     try:
+        units = [float(page.user_unit) for page in PdfReader(path).pages]
         document = pypdfium2.PdfDocument(path)
         found = []
-        for page in document:
+        for page, unit in zip(document, units, strict=True):
             wide, high = page.get_size()
             pixels = np.asarray(page.render(scale=min(1.0, 1500 / max(wide, high))).to_numpy())
-            found.append((wide / _POINT, high / _POINT, float((pixels.min(axis=2) < 200).mean())))
+            dark = float((pixels.min(axis=2) < 200).mean())
+            found.append((wide * unit / _POINT, high * unit / _POINT, dark))
         document.close()
-    except pypdfium2.PdfiumError as error:
+    except (pypdfium2.PdfiumError, PyPdfError, ValueError) as error:
         raise FormatError(f"{path.name} is no sound PDF") from error
     return found
 
@@ -249,11 +256,35 @@ def read_words(path: Path) -> set[str]:
 def _canvas(width: float, height: float) -> tuple[io.BytesIO, Any]:
     from reportlab.pdfgen.canvas import Canvas  # slow to load
 
-    out = io.BytesIO()
-    canvas = Canvas(out, pagesize=(width * _POINT, height * _POINT), pageCompression=1)
+    unit = page_unit(width, height)
+    out, scale = io.BytesIO(), _POINT / unit
+    version = (1, 6) if unit > 1 else None
+    size = (width * scale, height * scale)
+    canvas = Canvas(out, pagesize=size, pageCompression=1, pdfVersion=version)
     canvas.setCreator("Draxet")
-    canvas.scale(_POINT, _POINT)
+    canvas.scale(scale, scale)
+    if unit > 1:
+        _give_unit(canvas, unit)
     return out, canvas
+
+
+def page_unit(width: float, height: float) -> int:
+    """How many points a unit of a page of that size (mm) is: more than one where the page is broader
+    or higher than pages of plain points may be."""
+    return max(math.ceil(max(width, height) * _POINT / _MOST_POINTS - 1e-9), 1)
+
+
+def _give_unit(canvas: Any, unit: int) -> None:
+    """Have each page say its unit, for which the library has no word of its own."""
+    document = canvas._doc
+    add_page = document.addPage
+
+    def add(page: Any) -> None:
+        page.__NoDefault__ = [*page.__NoDefault__, "UserUnit"]
+        page.UserUnit = unit
+        add_page(page)
+
+    document.addPage = add
 
 
 def _drawn(

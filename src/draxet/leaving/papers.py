@@ -13,6 +13,7 @@ from draxet.formats.paper import (
     CHECK_MM,
     PAPERS,
     facts_pdf,
+    page_unit,
     read_pages,
     read_words,
     scaled_pdf,
@@ -97,8 +98,11 @@ def _pictures_on(leaving: Leaving) -> tuple[Picture, ...]:
 def _one_page(paper: Paper, path: Path, report: Progress) -> ReadBack:
     pages, wanted = read_pages(path), (paper.width + 20, paper.height + 90)
     good = len(pages) == 1 and math.dist(pages[0][:2], wanted) < _NEAR and pages[0][2] > 0
+    unit = page_unit(*wanted)
+    told = f", in units of {unit} points: a viewer that knows no such units shows it {unit} times too small"
     return _said(
-        good, f"one page, {wanted[0]:g} × {wanted[1]:g} mm; measure the square of {CHECK_MM:g} mm"
+        good,
+        f"one page, {wanted[0]:g} × {wanted[1]:g} mm{told if unit > 1 else ''}; measure the square of {CHECK_MM:g} mm",
     )
 
 

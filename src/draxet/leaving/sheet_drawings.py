@@ -13,9 +13,10 @@ from draxet.formats.dxf import DXF, layer_name
 from draxet.formats.layer import Format, Layer, Page
 from draxet.formats.svg import SVG
 from draxet.geometry.affine import Affine
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
+from draxet.job.ranges import OneOf, Within
 from draxet.leaving.comparing import greatest_difference
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, LookSettings, ReadBack
 from draxet.progress import Progress, Unwatched
@@ -29,7 +30,24 @@ _EXACT = 0.001
 
 @record
 class DrawingSettings:
-    frame: Annotated[bool, Asked("The sheet's rim in drawings")] = False
+    """frame : what a frame of known size goes round; margin : mm between that and what is drawn."""
+
+    frame: Annotated[
+        str,
+        OneOf(("none", "sheet", "drawn")),
+        Asked(
+            "A frame in drawings",
+            choices=(("none", "none"), ("sheet", "sheet's rim"), ("drawn", "round it")),
+            tip="round it: what is drawn, with a margin; the layer's name says how large it is",
+        ),
+    ] = "none"
+    margin: Annotated[float, Within(0.0, 1e4), Asked("Margin in the frame", "mm", zero="none")] = (
+        5.0
+    )
+
+    def is_asked(self, name: str) -> bool:
+        """Whether a setting counts beside the others."""
+        return name != "margin" or self.frame == "drawn"
 
 
 @record(frozen=True)
@@ -52,20 +70,28 @@ class SheetDrawing:
 def _sheet_drawing(format_: Format, leaving: Leaving) -> SheetDrawing:
     sheet = leaving.run.sheet
     layers = list(leaving.layers)
-    if leaving.set(DrawingSettings).frame:
-        wide, high = sheet.width, sheet.height
-        rim = Contour.make([(0, 0), (wide, 0), (wide, high), (0, high)])
-        layers.append(
-            Layer(
-                f"frame {wide:g} x {high:g} mm",
-                (rim.transformed(Affine.moved(sheet.x, sheet.y)),),
-            )
-        )
-    x, y = sheet.origin_place if format_.from_origin else (sheet.x, sheet.y)
+    asked, page = leaving.set(DrawingSettings), sheet.box
+    if asked.frame != "none":
+        page = sheet.box if asked.frame == "sheet" else _round(layers, asked.margin)
+        layers.append(_frame(page))
+    x, y = sheet.origin_place if format_.from_origin else page[:2]
     if (x, y) != (0, 0):
         layers = [layer.transformed(Affine.moved(-x, -y)) for layer in layers]
     held = tuple(layer.holding(*format_.holds) for layer in layers)
-    return SheetDrawing(format_, held, Page(sheet.width, sheet.height))
+    return SheetDrawing(format_, held, Page(page[2] - page[0], page[3] - page[1]))
+
+
+def _round(layers: Sequence[Layer], margin: float) -> tuple[float, float, float, float]:
+    """The box of what is drawn, with a margin."""
+    boxes = boxes_of(_outlines(layers))
+    (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0).tolist(), boxes[:, 2:].max(axis=0).tolist()
+    return x0 - margin, y0 - margin, x1 + margin, y1 + margin
+
+
+def _frame(box: tuple[float, float, float, float]) -> Layer:
+    x0, y0, x1, y1 = box
+    rim = Contour.make([(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
+    return Layer(f"frame {x1 - x0:.6g} x {y1 - y0:.6g} mm", (rim,))
 
 
 def compare_drawing(drawing: SheetDrawing, path: Path, report: Progress = Unwatched()) -> ReadBack:

@@ -335,8 +335,9 @@ class HandOffSlip(Slip):
         wanted = {each for kind in self.kinds for each in kind.asks} | {LeavingSettings}
         for kind, rows in self.asked:
             rows.setVisible(kind in wanted)
+            is_asked = getattr(self._set(kind), "is_asked", lambda setting: True)
             for setting, row in rows.rows.items():
-                row.setVisible(counts_on(machine, setting))
+                row.setVisible(counts_on(machine, setting) and is_asked(setting))
         self._refresh_sheet()
         self._read_back.refresh()
 
