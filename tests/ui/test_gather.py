@@ -14,6 +14,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
+from bench.strokes import STROKES, stroked
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.contour_edits import add_contours
@@ -30,6 +31,8 @@ from draxet.ui.stages.gather.limits import LimitSlip
 from draxet.ui.stages.gather.picture_in_hand import GatherSlip
 from draxet.ui.stages.gather.prepare_slip import PrepareSlip
 from draxet.ui.stages.gather.sheets import SheetSlip
+from draxet.ui.stages.trace.attempt import attempt_by
+from draxet.ui.stages.trace_settings import trace_settings
 from tests.ui.driver import WindowTest
 
 Held = Qt.KeyboardModifier
@@ -403,7 +406,14 @@ class PicturesIn(GatherTest):
     def test_the_camera_captures_tries_the_trace_captures_again_and_brings_in_one_picture(
         self,
     ) -> None:
-        camera = CameraWindow(self.window.workers, self.window)
+        settings = trace_settings(self.session)
+        for way, some in (("edges", {True}), ("middles", {True, False})):
+            settings.way = way
+            page = stroked(STROKES["lines"])
+            found = attempt_by(settings)(page, lambda share, words: None)
+            self.assertEqual({each.closed for each in found} | {True}, some)
+        settings.way = "edges"
+        camera = CameraWindow(self.window.workers, self.window, attempt_by(settings))
         camera.show()
         self.wait_for(lambda: not camera.view.image.isNull())
         self.press(camera.capture)
@@ -440,6 +450,37 @@ class PicturesIn(GatherTest):
         self.window.commands["camera"].run()
         self.settle(100)
         self.assertEqual([p.name for p in self.session.job.pictures], ["Camera shot 1.png"])
+
+
+class CoversFromContours(GatherTest):
+    def test_what_lies_in_a_drawn_contour_is_covered(self) -> None:
+        pixels = np.full((200, 300), 240, np.uint8)
+        cv2.circle(pixels, (80, 100), 30, 20, -1)
+        cv2.circle(pixels, (220, 100), 30, 20, -1)
+        self.window.opening.take_picture(png(pixels), "Two discs.png")
+        self.wait_for(lambda: self.session.picture is not None)
+        self.settle()
+        picture = self.session.picture
+        assert picture is not None
+        around = Contour.circle(80, 100, 40).transformed(picture.to_job)
+        self.session.edit("draw", add_contours(self.session.job, [around]))
+        self.take("cover")
+        slip = self.slip_of(PrepareSlip)
+        assert slip.chosen is not None
+        self.press(slip.chosen)
+        self.assertIn("Choose closed contours", self.top_words)
+        self.session.select({self.session.layout.contours[0].id})
+        self.press(slip.chosen)
+        self.settle()
+        found = self.session.picture
+        assert found is not None
+        self.assertEqual([type(step.kind) for step in found.steps], [Cover])
+        self.wait_for(lambda: self.session.pictures.ready(found))
+        seen = self.session.pictures.of(found).grey
+        self.assertGreater(int(seen[60:140, 40:120].min()), 200)
+        self.assertLess(int(seen[100, 220]), 60)
+        self.session.undo()
+        self.assertEqual(self.session.picture.steps if self.session.picture else None, ())
 
 
 class SettingUp(GatherTest):

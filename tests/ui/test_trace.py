@@ -198,7 +198,7 @@ class LinesAndArcs(TraceTest):
         self.take("edges")
         slip = self.slip_of(EdgesSlip)
         self.assertTrue(slip.adds.isHidden())  # nothing was traced yet
-        self.assertRegex(slip.facts["Spans"][1].text(), r"^\d+ lines · \d+ arcs")
+        self.assertRegex(slip.facts["Lines · arcs · curves"][1].text(), r"^\d+ · \d+ · \d+$")
         self.press(slip.make)
         edges = len(self.session.layout.contours)
         self.take("middles")

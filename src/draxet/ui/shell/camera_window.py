@@ -14,20 +14,18 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 from draxet.geometry.arrays import NDArray
 from draxet.geometry.contour import Contour
 from draxet.machines.simulated_camera import SimulatedCamera
-from draxet.pixels.grey_levels import grey_of
 from draxet.progress import Progress
-from draxet.trace.edges import EdgeRequest, trace_edges
 from draxet.ui.canvas.chunks import path_of
 from draxet.ui.controls.slip_parts import button, label, menu_button
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.picture_store import to_qimage
 from draxet.ui.model.workers import Workers
+from draxet.ui.stages.trace.attempt import Attempt
 
 __all__ = ["CameraWindow"]
 
 _EVERY_MS = 90
 _LANE, _TRY_LANE = "camera", "camera try"
-_SPECK_PX = 40.0
 _PNG_QUALITY = 80
 _LIVE_SIZE = (960, 720)
 _SHOT_SIZE = (1920, 1440)
@@ -151,13 +149,14 @@ class _View(QWidget):
 
 
 class CameraWindow(QDialog):
-    """Live view; after `exec` the picture taken is in `taken` (PNG), empty where none was."""
+    """Live view; after `exec` the picture taken is in `taken` (PNG), empty where none was. `attempt`
+    traces what was taken, to be looked at."""
 
-    def __init__(self, workers: Workers, parent: QWidget) -> None:
+    def __init__(self, workers: Workers, parent: QWidget, attempt: Attempt) -> None:
         super().__init__(parent)
         self.setWindowTitle("Camera")
         self.resize(880, 640)
-        self._workers = workers
+        self._workers, self._attempt = workers, attempt
         self.taken = b""
         self._sources = sources()
         self._source: Source = self._sources[0][1]()
@@ -267,12 +266,10 @@ class CameraWindow(QDialog):
         self.view.update()
 
     def _try(self) -> None:
-        grey = grey_of(_pixels(self.view.image))
+        pixels = _pixels(self.view.image)
 
         def work(report: Progress) -> tuple[Contour, ...]:
-            return trace_edges(
-                EdgeRequest(grey, min_area=_SPECK_PX, tolerance=0.5), report
-            ).contours
+            return self._attempt(pixels, report)
 
         self._fact.setText("tracing …")
         self._workers.run(

@@ -149,8 +149,11 @@ class Opening:
     def take_from_camera(self) -> None:
         """Live view, capture, try the trace, capture again."""
         from draxet.ui.shell.camera_window import CameraWindow
+        from draxet.ui.stages.trace.attempt import attempt_by
+        from draxet.ui.stages.trace_settings import trace_settings
 
-        camera = CameraWindow(self._workers, self._window)
+        attempt = attempt_by(trace_settings(self._session))
+        camera = CameraWindow(self._workers, self._window, attempt)
         if camera.exec() and camera.taken:
             self._shots += 1
             self.take_picture(camera.taken, f"Camera shot {self._shots}.png", of_screen=True)

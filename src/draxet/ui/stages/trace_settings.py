@@ -41,6 +41,8 @@ class TraceSettings:
     swatches : the colours of the picture `swatches_of`. left_out : places of pictures.
     """
 
+    way: Annotated[str, OneOf(("edges", "middles", "colours"))] = "edges"
+    """By which it was traced last."""
     preset: Annotated[str, OneOf(tuple(PRESETS))] = "ink"
     level: Annotated[float, Within(0.0, 256.0)] | None = None
     local: bool = False

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 
-from PyQt6.QtWidgets import QCheckBox, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from draxet.gather.prepare import shrink_for
 from draxet.job.picture_edits import set_steps
@@ -23,7 +23,7 @@ from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Tool
-from draxet.ui.stages.gather.prepare_tools import add_step
+from draxet.ui.stages.gather.prepare_tools import CoverTool, add_step
 from draxet.ui.stages.setting_rows import SettingRows
 from draxet.ui.stages.slip import Slip
 
@@ -50,6 +50,10 @@ class PrepareSlip(Slip):
         self._doing = label("", "quiet")
         self.stop = button("Cancel", "plain", self._stop)
         self.reset = button("Remove all steps", "plain", lambda: self._set("remove all steps", ()))
+        self.chosen: QPushButton | None = None
+        if isinstance(tool, CoverTool):
+            self.chosen = button("Cover the chosen contours", "plain", tool.cover_chosen)
+            self.add(self.chosen)
         self.body.addLayout(self._list)
         self.body.addLayout(self._settings)
         self.add(self.bar, self._doing, self.stop, side_by_side(self.add_step, self.reset))

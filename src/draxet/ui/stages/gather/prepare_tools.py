@@ -19,6 +19,8 @@ from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want
 __all__ = ["CoverTool", "CropTool", "add_step"]
 
 _NODE_PX = 9.0
+_COVER_PX = 0.25
+"""Of a pixel: so near a cover comes to the contour that it is taken from."""
 _START = "start"
 
 
@@ -87,6 +89,23 @@ class CoverTool(GestureTool):
         if picture:
             to_base = _to_base(picture)
             add_step(self.session, Cover(tuple(to_base.point(*place) for place in self.places)))
+
+    def cover_chosen(self) -> None:
+        """Blank out the areas of the chosen closed contours."""
+        picture, session = self.session.picture, self.session
+        areas = [item.contour for item in session.chosen() if item.contour.closed]
+        if picture is None or not areas:
+            session.refused.emit(
+                "Choose closed contours in Mend first; what lies in them is covered."
+            )
+            return
+        to_base = _to_base(picture)
+        within = _COVER_PX * picture.pixel_size
+        steps = [
+            PrepareStep(Cover(tuple(to_base.point(*at) for at in area.flattened(within).tolist())))
+            for area in areas
+        ]
+        session.edit("cover", set_steps(session.job, picture.id, (*picture.steps, *steps)))
 
     def _corners(self, first: Place) -> Gesture:
         self.places = [first]

@@ -24,6 +24,7 @@ from draxet.ui.stages.trace.tracing import LANE, TraceTool
 __all__ = ["TraceSlip"]
 
 _WAIT_MS = 120
+_SPANS = "Lines · arcs · curves"
 
 
 class TraceSlip(Slip):
@@ -70,7 +71,7 @@ class TraceSlip(Slip):
 
     def add_outcome(self, *names: str) -> None:
         """Facts, then at the foot progress and buttons."""
-        for name in (*names, "Contours", "Nodes", "Spans", "Greatest deviation"):
+        for name in (*names, "Contours", "Nodes", _SPANS, "Greatest deviation"):
             row, value = fact_row(name)
             self.facts[name] = (row, value)
             self.add(row)
@@ -141,7 +142,7 @@ class TraceSlip(Slip):
         self.fact("Contours", f"{count - aside} · {opened} open" if count else "–")
         self._aside.setVisible(aside > 0)
         self._aside_words.setText(f"{count_words(aside, 'contour')} left out")
-        self.fact("Spans", _kinds_of(kept.contours) if count else "–")
+        self.fact(_SPANS, _kinds_of(kept.contours) if count else "–")
         self.fact(
             "Nodes",
             f"{sum(len(c.nodes) for c in offer.contours):,}".replace(",", " ") if count else "–",
@@ -161,9 +162,5 @@ class TraceSlip(Slip):
 
 def _kinds_of(contours: Sequence[Contour]) -> str:
     """How many spans are lines, arcs and curves."""
-    kinds = np.concatenate([contour.kinds for contour in contours]) if contours else np.zeros(0)
-    counts = [
-        (int((kinds == k).sum()), one)
-        for k, one in ((LINE, "line"), (ARC, "arc"), (CUBIC, "curve"))
-    ]
-    return " · ".join(count_words(number, one) for number, one in counts if number) or "–"
+    kinds = np.concatenate([each.kinds for each in contours]) if contours else np.zeros(0)
+    return " · ".join(str(int((kinds == kind).sum())) for kind in (LINE, ARC, CUBIC))

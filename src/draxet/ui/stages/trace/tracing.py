@@ -101,6 +101,7 @@ class TraceTool(Tool):
         picture = self.session.picture
         if picture is None:
             return
+        self.settings.way = self.title.lower()
         self.picture_id, self._of = picture.id, _looks(picture)
         self.share, self.words = 0.0, "starting"
         self.workers.run(LANE, self.work(picture), self._done, self._failed, self._step)
