@@ -11,6 +11,7 @@ from PyQt6.QtTest import QTest
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
+from draxet.geometry.offset import offset_area
 from draxet.geometry.pieces import piece
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours, remove_contours
@@ -21,7 +22,7 @@ from draxet.make.cutting_through import give_cut
 from draxet.ui.stages import colour_menu
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.mend.clean_tool import CleanSlip, CleanTool
-from draxet.ui.stages.mend.offset_tool import OffsetSlip
+from draxet.ui.stages.mend.offset_tool import OffsetSlip, OffsetTool
 from draxet.ui.stages.mend.pick_tool import MendSlip
 from draxet.ui.stages.mend.region_slip import RegionSlip
 from draxet.ui.stages.mend.region_tool import RegionTool
@@ -46,6 +47,35 @@ class Cleaning(WindowTest):
             add_contours(Job("Emblem", sheets=(Sheet(width=200, height=160),)), contours), None
         )
         self.settle()
+
+    def test_what_a_pen_adds_round_a_coin_is_taken_off_everything_drawn_with_it(self) -> None:
+        off, coin = 0.43, 23.25
+        thing = Contour.make([(40, 30), (100, 30), (100, 70), (70, 90), (40, 70)])
+        (drawn,) = offset_area([thing], off, "round")
+        self.begin(drawn, Contour.circle(150, 60, coin / 2 + off))
+        first, circle = (item.id for item in self.session.layout.contours)
+        self.take("offset")
+        slip = self.slip_of(OffsetSlip)
+        self.fill(slip.coin, "23.25")
+        self.assertIn("choose the line that was drawn round the coin", self.top_words)
+        self.session.select({first})
+        self.fill(slip.coin, "23.3")
+        self.assertIn("must be a circle", self.top_words)
+        self.session.select({circle})
+        self.fill(slip.coin, "75")
+        self.assertIn("must be about as wide as its line, 24.11 mm, got 75 mm", self.top_words)
+        self.fill(slip.coin, "23.25")
+        self.assertIn("ran 0.43 mm outside", self.top_words)
+        self.session.select({first})
+        self.wait_for(lambda: len(self.tool_of(OffsetTool).made) == 1)
+        self.press(slip.make)
+        self.settle(50)
+        made = next(c for c in self.contours() if c.circle_shape is None)
+        self.assertEqual(len(made.nodes), 5)
+        found = area_of([made]).symmetric_difference(area_of([thing])).area
+        self.assertLess(found, 0.01)
+        self.session.undo()
+        self.assertEqual(len(self.contours()), 2)
 
     def colours(self) -> list[str]:
         return [item.colour for item in self.session.layout.contours]

@@ -20,10 +20,11 @@ from draxet.job.ranges import OneOf, Size, Within
 from draxet.job.records import Job
 from draxet.mend.corners import round_corners
 from draxet.mend.middle_lines import MiddleLine, middle_lines
+from draxet.mend.pen_offset import pen_offset
 from draxet.mend.thick_lines import thick_lines
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.controls.slip_parts import button, label
+from draxet.ui.controls.slip_parts import button, field_row, label
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, Mark
@@ -34,6 +35,7 @@ __all__ = ["OffsetSlip", "OffsetTool"]
 
 _MIDDLE_LANE = "middle lines"
 _OUTLINE_LANE = "outlines"
+_LEAST = 0.001
 
 
 @record
@@ -227,6 +229,31 @@ class OffsetTool(PickTool):
             lambda error: session.refused.emit(f"The middle lines could not be found: {error}"),
         )
 
+    def take_pen(self, diameter: float) -> None:
+        """What the pen adds, from the chosen circle that was drawn round a thing of a diameter: it is
+        taken off next."""
+        session, chosen = self._session, self._session.chosen()
+        if len(chosen) != 1:
+            session.refused.emit(
+                "Offset: choose the line that was drawn round the coin, and that alone."
+            )
+            return
+        try:
+            off = pen_offset(chosen[0].contour, diameter)
+        except ValueError as error:
+            session.refused.emit(f"Offset: {error}.")
+            return
+        s = self.settings
+        s.side, s.distance = ("in" if off >= 0 else "out"), max(abs(off), _LEAST)
+        s.corners, s.rounding, s.keeps = "sharp", 0.0, False
+        session.select(frozenset())
+        self.look()
+        session.tool_changed.emit()
+        where = "outside" if off >= 0 else "inside"
+        session.announced.emit(
+            f"The pen ran {abs(off):.2f} mm {where}: choose what was drawn round with it, and make it"
+        )
+
     def put_away(self) -> None:
         self._session.workers.cancel(_MIDDLE_LANE)
         self._session.workers.cancel(_OUTLINE_LANE)
@@ -256,6 +283,18 @@ class OffsetSlip(Slip):
         self.asked = self.ask_of(tool, ("side", "distance", "corners", "rounding", "keeps"))
         self.make = button("Make it", "main", tool.make)
         self.foot.add(self.make)
+        self.coin = self.length_field("Diameter of the coin")
+        self.coin.setPlaceholderText("type it")
+        self.coin.entered.connect(tool.take_pen)
+        self.add(
+            label("Drawn round a thing", "section"),
+            label(
+                "Draw round a coin or a washer with the same pen, choose its line, and type how wide it really is: what the pen adds is taken off next.",
+                "quiet",
+                wrap=True,
+            ),
+            field_row("Its diameter", self.coin, 110),
+        )
         self.add(label("Thick lines and outlines", "section"))
         self.line = self.ask_of(tool, ("width",))
         self.outline = button("Lines become outlines", "plain", tool.outline)
