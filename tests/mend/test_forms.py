@@ -14,6 +14,7 @@ from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spans import ARC
 from draxet.mend.forms import fitted_form, sampled
 from draxet.mend.nodes import deviation_between
+from draxet.mend.part_forms import fitted_part
 from draxet.mend.trim import extended, piece_between, trimmed
 from tests.shapes import mixed_contour
 
@@ -23,6 +24,61 @@ def wobbly(points: np.ndarray, most: float, *, closed: bool = True) -> Contour:
     return Contour.make(
         points * 1.0 + most * np.column_stack([np.sin(7 * t), np.cos(5 * t)]) * 0.7, closed=closed
     )
+
+
+class Parts(unittest.TestCase):
+    """A form in place of a part between nodes, whichever node the contour begins with."""
+
+    def plate(self, shift: int) -> tuple[Contour, list[int]]:
+        """A box of 80 × 40 with a round end of 20 at the right, drawn as a wobble of many nodes."""
+        t = np.linspace(-math.pi / 2, math.pi / 2, 31)
+        end = np.column_stack([80 + 20 * np.cos(t), 20 + 20 * np.sin(t)])
+        end[1:-1] += 0.05 * np.column_stack([np.sin(9 * t), np.cos(7 * t)])[1:-1]
+        nodes = np.vstack([end, [(0, 40), (0, 0)]])
+        order = [(k + shift) % len(nodes) for k in range(len(nodes))]
+        return Contour.make(nodes[order]), [order.index(k) for k in range(31)]
+
+    def test_an_arc_takes_the_place_of_a_part_and_its_ends_stay(self) -> None:
+        for shift in (0, 7, 31, 32):
+            for every in (1, 15, 10):
+                contour, part = self.plate(shift)
+                found = fitted_part(contour, part[::every], "arc")
+                assert found is not None
+                (form, is_other) = found
+                self.assertFalse(is_other)
+                made = form.contour
+                self.assertEqual((len(made.nodes), int((made.kinds == ARC).sum())), (4, 1))
+                self.assertLess(form.off, 0.12)
+                self.assertAlmostEqual(abs(made.area), 80 * 40 + math.pi * 200, delta=4)
+                radii = made.spans.take(np.flatnonzero(made.kinds == ARC)).arc_shapes().radii
+                self.assertAlmostEqual(float(radii[0]), 20, delta=0.1)
+                self.assertLess(deviation_between(contour, made), 0.13)
+
+    def test_a_line_takes_it_too_and_a_circle_or_an_ellipse_is_another_contour(self) -> None:
+        contour, part = self.plate(5)
+        found = fitted_part(contour, [part[0], part[-1]], "line")
+        assert found is not None
+        self.assertEqual(
+            (len(found[0].contour.nodes), round(abs(found[0].contour.area))), (4, 3200)
+        )
+        found = fitted_part(contour, part, "circle")
+        assert found is not None and found[1]
+        x, y, radius = found[0].contour.circle_shape or (0, 0, 0)
+        np.testing.assert_allclose((x, y, radius), (80, 20, 20), atol=0.1)
+        t = np.linspace(0.2, 2.6, 40)
+        open_ = Contour.make(np.column_stack([30 * np.cos(t), 12 * np.sin(t)]), closed=False)
+        found = fitted_part(open_, range(40), "ellipse")
+        assert found is not None and found[1] and found[0].ellipse is not None
+        self.assertAlmostEqual(abs(found[0].contour.area), math.pi * 360, delta=3)
+        found = fitted_part(open_, [3, 30], "arc")
+        assert found is not None
+        self.assertEqual(len(found[0].contour.nodes), 40 - 26)
+        np.testing.assert_array_equal(found[0].contour.nodes[[0, -1]], open_.nodes[[0, -1]])
+
+    def test_one_node_or_a_straight_part_is_no_arc(self) -> None:
+        contour, _ = self.plate(0)
+        for nodes, form in (([3], "arc"), ([], "circle"), ([31, 32], "arc")):
+            self.assertIsNone(fitted_part(contour, nodes, form), (nodes, form))
 
 
 class Forms(unittest.TestCase):

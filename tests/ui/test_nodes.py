@@ -54,6 +54,28 @@ class ByHand(WindowTest):
             self.session.undo()
         self.assertIs(self.contour, start)
 
+    def test_a_form_is_fitted_to_the_part_between_chosen_nodes(self) -> None:
+        slip = self.slip_of(MendSlip)
+        start, name = self.contour, self.session.layout.contours[0].id
+        menu = slip.forms.menu()
+        assert menu is not None
+        acts = {each.text(): each for each in menu.actions()}
+        tool = self.tool_of(ShapingTool)
+        tool.nodes = frozenset({(name, 1), (name, 2), (name, 3)})
+        acts["arc"].trigger()
+        self.wait_for(lambda: slip.preview.change is not None)
+        self.assertIn("An arc fitted to a part", slip.preview.words.text())
+        self.press(slip.preview.do)
+        self.assertEqual(len(self.contour.nodes), len(start.nodes) - 1)
+        self.session.undo()
+        tool.nodes = frozenset({(name, 1), (name, 2), (name, 3)})
+        acts["circle"].trigger()
+        self.wait_for(lambda: slip.preview.change is not None)
+        self.press(slip.preview.do)
+        self.assertEqual(len(self.session.layout.contours), 2)
+        self.assertIs(self.contour, start)
+        self.assertIsNotNone(self.session.layout.contours[1].contour.circle_shape)
+
     def test_beside_its_size_stands_how_small_it_can_be_and_where(self) -> None:
         plate = Contour.make([(0, 0), (80, 0), (80, 50), (0, 50)])
         job = add_contours(Job("Plate"), [plate, Contour.circle(40, 11, 8)])

@@ -43,6 +43,7 @@ from draxet.ui.stages.mend.preview import (
     Work,
     form_of,
     lines_and_arcs,
+    part_form_of,
     simpler,
     wider_spaced,
 )
@@ -186,7 +187,7 @@ class MendSlip(Slip):
         self.arcs = button("Lines and arcs", "plain", lambda: self._propose(lines_and_arcs))
         self.wider = button("Least spacing", "plain", lambda: self._propose(wider_spaced))
         self.forms = menu_button(
-            "Make it a …", [(form, partial(self.preview.propose, form_of(form))) for form in FORMS]
+            "Make it a …", [(form, partial(self._make_form, form)) for form in FORMS]
         )
         self._add_work(
             label("Simpler, or of lines and arcs", "section"),
@@ -249,6 +250,14 @@ class MendSlip(Slip):
         size = self.radius.try_read()
         if size is not None and size > 0:
             self._tool.cut_corners(size, way)
+
+    def _make_form(self, form: str) -> None:
+        """Of each chosen contour, or of the part between the nodes that are chosen."""
+        nodes: dict[str, list[int]] = {}
+        for contour, node in self._tool.nodes:
+            nodes.setdefault(contour, []).append(node)
+        parts = any(len(some) > 1 for some in nodes.values())
+        self.preview.propose(part_form_of(form, nodes) if parts else form_of(form))
 
     def _make(self, what: str) -> None:
         self._tool.make(what)

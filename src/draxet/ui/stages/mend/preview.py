@@ -12,18 +12,27 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
-from draxet.job.contour_edits import change_contours, set_ellipse
+from draxet.job.contour_edits import add_contours, change_contours, set_ellipse
 from draxet.job.contour_records import ContourItem
 from draxet.job.findings import count_words
-from draxet.mend.forms import fitted_form
+from draxet.mend.forms import Form, fitted_form
 from draxet.mend.nodes import deviation_between
+from draxet.mend.part_forms import fitted_part
 from draxet.mend.simplify import simplified, spaced_nodes
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.controls.slip_parts import button, label, side_by_side
 from draxet.ui.model.session import Session
 
-__all__ = ["Change", "PreviewRows", "form_of", "lines_and_arcs", "simpler", "wider_spaced"]
+__all__ = [
+    "Change",
+    "PreviewRows",
+    "form_of",
+    "lines_and_arcs",
+    "part_form_of",
+    "simpler",
+    "wider_spaced",
+]
 
 _LANE = "mend preview"
 
@@ -31,13 +40,14 @@ _LANE = "mend preview"
 @record(frozen=True)
 class Change:
     """What contours become, and which of them are ellipses; how far anything comes to lie off, in
-    mm; `why_not` where nothing does."""
+    mm; `why_not` where nothing does; what is `added` to them."""
 
     words: str
     contours: Mapping[str, Contour] = field(default_factory=dict)
     ellipses: Mapping[str, Affine] = field(default_factory=dict)
     off: float = 0.0
     why_not: str = ""
+    added: tuple[Form, ...] = ()
 
 
 Work = Callable[[Sequence[ContourItem], Progress], Change]
@@ -141,6 +151,30 @@ def form_of(form: str) -> Work:
     return work
 
 
+def part_form_of(form: str, nodes: Mapping[str, Sequence[int]]) -> Work:
+    """A line or an arc in place of the part between nodes, or the whole circle or ellipse that it is
+    part of."""
+
+    def work(items: Sequence[ContourItem], report: Progress) -> Change:
+        found, added, off = dict[str, Contour](), list[Form](), 0.0
+        for item in items:
+            made = fitted_part(item.contour, nodes.get(item.id, ()), form)
+            if made is None:
+                continue
+            fitted, is_other = made
+            off = max(off, fitted.off)
+            if is_other:
+                added.append(fitted)
+            else:
+                found[item.id] = fitted.contour
+        article = "an" if form[0] in "aeiou" else "a"
+        why = f"No {form} comes near to that part; choose nodes along it."
+        words = f"{article} {form} fitted to a part"
+        return Change(words, found, {}, off, "" if found or added else why, tuple(added))
+
+    return work
+
+
 class PreviewRows(QWidget):
     """Nothing until something is proposed; then what it would do, and two buttons. `shown` holds
     the contours to draw."""
@@ -163,7 +197,9 @@ class PreviewRows(QWidget):
     @property
     def outlines(self) -> tuple[Contour, ...]:
         self.refresh()
-        return tuple(self.change.contours.values()) if self.change else ()
+        if self.change is None:
+            return ()
+        return (*self.change.contours.values(), *(form.contour for form in self.change.added))
 
     def propose(self, work: Work) -> None:
         """Work out what would become of the chosen contours."""
@@ -183,8 +219,9 @@ class PreviewRows(QWidget):
             self.change, self._of = change, state
             before = sum(len(item.contour.nodes) for item in items if item.id in change.contours)
             after = sum(len(contour.nodes) for contour in change.contours.values())
+            become = f"{count_words(before, 'node')} become {after}; " if before else ""
             self.words.setText(
-                f"{change.words[:1].upper()}{change.words[1:]}: {count_words(before, 'node')} become {after}; nothing lies farther off than {self._length(change.off)}."
+                f"{change.words[:1].upper()}{change.words[1:]}: {become}nothing lies farther off than {self._length(change.off)}."
             )
             self.show()
             session.marks_changed.emit()
@@ -210,9 +247,16 @@ class PreviewRows(QWidget):
         )
         for contour_id, laid in change.ellipses.items():
             job = set_ellipse(job, contour_id, laid)
+        for form in change.added:
+            job = add_contours(job, [form.contour])
+            if form.ellipse is not None:
+                job = set_ellipse(job, job.contours[-1].id, form.ellipse)
         session.edit(change.words, job)
+        count, how = (
+            (len(change.added), "made") if change.added else (len(change.contours), "changed")
+        )
         session.announced.emit(
-            f"{count_words(len(change.contours), 'contour')} changed, nothing farther off than {self._length(change.off)}"
+            f"{count_words(count, 'contour')} {how}, nothing farther off than {self._length(change.off)}"
         )
 
     def drop(self) -> None:
