@@ -15,18 +15,22 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
 from bench.strokes import STROKES, stroked
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.contour_edits import add_contours
-from draxet.job.picture_edits import set_steps
-from draxet.job.sheet_records import Limit
+from draxet.job.picture_edits import map_picture, set_steps
+from draxet.job.records import Job
+from draxet.job.sheet_records import Limit, Sheet
 from draxet.job.steps import Cover, Crop, EvenLight, LineArt, PrepareStep, Shrink
 from draxet.prove.looking import findings_of
 from draxet.trueup.true import measured_again
 from draxet.ui.controls.chooser import PictureChooser
 from draxet.ui.demo import demo_job
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.camera_window import CameraWindow
 from draxet.ui.shell.pages import ThumbnailChooser
+from draxet.ui.shell.signoffs import sign_offs
 from draxet.ui.stages.gather.limits import LimitSlip
 from draxet.ui.stages.gather.picture_in_hand import GatherSlip
 from draxet.ui.stages.gather.prepare_slip import PrepareSlip
@@ -450,6 +454,30 @@ class PicturesIn(GatherTest):
         self.window.commands["camera"].run()
         self.settle(100)
         self.assertEqual([p.name for p in self.session.job.pictures], ["Camera shot 1.png"])
+
+
+class LeavingGather(GatherTest):
+    def test_a_picture_larger_than_the_reach_is_told_as_gather_is_left(self) -> None:
+        data = png(np.full((100, 200), 240, np.uint8))
+        sheet = Sheet(width=3000, height=1000, machine="desk-laser")
+        self.session.start(Job(sheets=(sheet,)), None)
+        self.window.opening.take_picture(data, "Sign.png")  # it fills the sheet
+        self.wait_for(lambda: bool(self.session.job.pictures))
+        self.settle()
+        self.session.open_stage(Stage.TRUE_UP)
+        self.assertIn("the desk laser reaches 600 × 400 mm", self.top_words)
+        signs = sign_offs(self.session.job, self.session.looked.findings)
+        self.assertEqual(signs[Stage.GATHER].words, "beyond the reach")
+        self.session.open_stage(Stage.GATHER)
+        self.session.edit(
+            "smaller",
+            map_picture(self.session.job, self.session.job.pictures[0].id, Affine.scaled(0.2)),
+        )
+        self.settle()
+        self.session.open_stage(Stage.TRUE_UP)
+        self.assertNotIn("reaches", self.top_words)
+        signs = sign_offs(self.session.job, self.session.looked.findings)
+        self.assertTrue(signs[Stage.GATHER].done)
 
 
 class CoversFromContours(GatherTest):

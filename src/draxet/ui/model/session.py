@@ -311,8 +311,16 @@ class Session(SessionLists):
         if stage != self.stage:
             self.leaving.emit()
             self.put_tool_away()
-            self.stage = stage
+            left, self.stage = self.stage, stage
             self.stage_changed.emit()
+            if left == Stage.GATHER:
+                self._tell_of_gather()
+
+    def _tell_of_gather(self) -> None:
+        """What was found wrong with what was brought in is told as that is left."""
+        found = [each for each in self.looked.findings if each.stage == "gather"]
+        if found:
+            self.refused.emit(f"{found[0].words}.")
 
     def lay_down(self) -> None:
         """Esc with no tool in hand: leave contours and picture alone as well."""
