@@ -63,9 +63,7 @@ class LimitTool(Tool):
             words = f"Limits: looking for the largest place … {round(100 * self._share)} %"
             return Prompt(words, keys=(("Esc", "stop it"),))
         if self.session.job.limit is None:
-            return Prompt(
-                "Limits: click a closed contour to be the limit, or choose a bed or a hoop."
-            )
+            return Prompt("Limits: click a closed contour.", "it is the limit then")
         return Prompt(
             "Limits: drag the limit, or click another contour to be it.",
             "a copy of the contour, as it is now",
