@@ -1,0 +1,288 @@
+"""An area filled with rows of stitches, in one go: the way from one part of it to the next runs
+inside, under rows that come later.
+
+The cells of an area hang together like a tree. From any place the way leads to its outermost
+branch first; each cell is filled towards the one that comes after it, so that what is done is left
+behind and every way on leads through cells that are not done yet.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from typing import Annotated
+
+import numpy as np
+import shapely
+
+from draxet.geometry.arrays import Points
+from draxet.job.ranges import Size, Within
+from draxet.make.stitching.stitch_rows import Cell, Cells, cells_of
+from draxet.record import record
+
+__all__ = ["Fill", "filled"]
+
+_SHIFTS = (0.0, 0.5, 0.25, 0.75)
+"""By that share of a stitch rows are shifted against each other, in turn."""
+_INSET, _UNDER_EVERY, _UNDER_STITCH = 0.6, 6, 3.5
+_WAY_STITCH, _LEAST_UNDER = 2.5, 16.0
+_SHORTEST, _TINY, _CLEAR = 0.6, 1e-3, 0.2
+_STRAIGHT = 0.15
+
+
+@record(frozen=True)
+class Fill:
+    """How an area is filled: rows `spacing` mm apart at an `angle` in degrees, stitches of `length`
+    mm, each row longer by `pull` mm at both ends, over an `underlay` or not. every : of so many rows
+    one is sewn."""
+
+    spacing: Annotated[float, Within(0.1, 5.0)] = 0.35
+    angle: float = 45.0
+    length: Size = 4.0
+    pull: Annotated[float, Within(0.0, 2.0)] = 0.2
+    underlay: bool = True
+    every: int = 1
+
+
+def filled(
+    area: shapely.Geometry, fill: Fill, start: tuple[float, float] | None = None
+) -> list[Points]:
+    """The stitches (n, 2) that fill an area, in mm: one run for each piece of it that hangs
+    together, from near a place on."""
+    found = list[Points]()
+    for part in shapely.get_parts(area):
+        if shapely.area(part) <= 0:
+            continue
+        turned = _turned(part, -fill.angle)
+        at = None if start is None else _turned_points(np.array([start]), -fill.angle)[0]
+        cells = cells_of(turned, fill.spacing)
+        for piece in cells.pieces():
+            run = _run_through(cells, piece, fill, at)
+            if fill.underlay:
+                under = _underlay(turned, cells, piece, fill, run[0])
+                run = np.vstack([under, run]) if len(under) else run
+            found.append(_turned_points(_evened(run, fill.length + _SHORTEST), fill.angle))
+            start = (float(found[-1][-1, 0]), float(found[-1][-1, 1]))
+    return found
+
+
+def _run_through(cells: Cells, piece: list[int], fill: Fill, at: Points | None) -> Points:
+    """All rows of cells that hang together."""
+    first = _nearest(cells, piece, at)
+    order, after = _outermost_first(cells, piece, _farthest(cells, piece, first))
+    left, points = set(piece), list[Points]()
+    here: tuple[int, int, float] | None = None
+    for number in order:
+        cell = cells.cells[number]
+        upward = after[number] in cell.above or (
+            after[number] < 0 and (here is None or here[1] <= cell.first)
+        )
+        row = cell.first if upward else cell.last
+        if here is not None:
+            points += _way(cells, here, (number, row), left)
+        x = float(points[-1][-1, 0]) if points else None
+        points.append(_rows(cells, cell, upward, fill, x))
+        left.discard(number)
+        end = cell.last if upward else cell.first
+        here = (number, end, float(points[-1][-1, 0]))
+    return np.vstack(points)
+
+
+def _rows(cells: Cells, cell: Cell, upward: bool, fill: Fill, x: float | None) -> Points:
+    """The stitches of a cell's rows, there and back, from the end that is nearer to x on."""
+    numbers = range(cell.first, cell.last + 1)
+    found = list[Points]()
+    a, b = cell.row(cell.first if upward else cell.last)
+    flipped = int(x is not None and abs(x - b) < abs(x - a))
+    for step, row in enumerate(numbers if upward else reversed(numbers)):
+        a, b = cell.row(row)
+        turn, between = divmod(step, fill.every)
+        rightward = (turn + flipped) % 2 == 0
+        if between:  # along the rim to the next one
+            found.append(np.array([[b if rightward else a, cells.y(row)]]))
+            continue
+        a, b = a - fill.pull, b + fill.pull
+        shift = _SHIFTS[row % len(_SHIFTS)] * fill.length
+        first = math.ceil((a + _SHORTEST - shift) / fill.length)
+        inner = shift + fill.length * np.arange(
+            first, math.floor((b - _SHORTEST - shift) / fill.length) + 1
+        )
+        along = np.concatenate([[a], inner, [b]])
+        way = along if rightward else along[::-1]
+        found.append(np.column_stack([way, np.full(len(way), cells.y(row))]))
+    return np.vstack(found)
+
+
+def _nearest(cells: Cells, piece: list[int], at: Points | None) -> int:
+    """The cell nearest to a place."""
+    if at is None:
+        return piece[0]
+
+    def away(number: int) -> float:
+        cell = cells.cells[number]
+        rows = np.arange(cell.first, cell.last + 1)
+        middles = (np.array(cell.left) + np.array(cell.right)) / 2
+        return float(np.hypot(middles - at[0], cells.base + rows * cells.spacing - at[1]).min())
+
+    return min(piece, key=away)
+
+
+def _steps(cells: Cells, begin: int, within: set[int]) -> dict[int, int]:
+    """Each cell that is got to from one through others, and the one before it on the way."""
+    before, ahead = {begin: -1}, deque([begin])
+    while ahead:
+        number = ahead.popleft()
+        cell = cells.cells[number]
+        for other in sorted((cell.below | cell.above) & within):
+            if other not in before:
+                before[other] = number
+                ahead.append(other)
+    return before
+
+
+def _farthest(cells: Cells, piece: list[int], first: int) -> int:
+    """The cell that is most steps away: there it ends."""
+    return list(_steps(cells, first, set(piece)))[-1]
+
+
+def _outermost_first(cells: Cells, piece: list[int], last: int) -> tuple[list[int], dict[int, int]]:
+    """Cells in an order in which those that are not done hang together still, `last` comes last,
+    and of each the one towards which it is filled."""
+    after = _steps(cells, last, set(piece))
+    inner = dict[int, list[int]]()
+    for number, to in after.items():
+        inner.setdefault(to, []).append(number)
+    order, ahead = list[int](), [last]
+    while ahead:
+        number = ahead.pop()
+        order.append(number)
+        ahead += inner.get(number, [])
+    return order[::-1], after
+
+
+def _way(
+    cells: Cells, here: tuple[int, int, float], to: tuple[int, int], left: set[int]
+) -> list[Points]:
+    """The way from a row's end to where another cell begins, through cells that are not done."""
+    number, row, x = here
+    path = _path(cells, number, to[0], left)
+    door = _door(cells, path[0], path[1])
+    a, b = cells.cells[path[1]].row(door)
+    first = (min(max(x, a + _CLEAR), max(b - _CLEAR, a)), cells.y(door))
+    line = _led(cells, path[1:], door, to[1])
+    return [_stitched(np.array([first, *line]), _WAY_STITCH)] if line else []
+
+
+def _led(cells: Cells, path: list[int], row: int, to: int) -> list[tuple[float, float]]:
+    """Places from a row of the first cell of a path to a row of its last one: along the middle of
+    each, and from one to the next where both are."""
+    line = list[tuple[float, float]]()
+    for k, name in enumerate(path):
+        cell, onward = cells.cells[name], path[k + 1 : k + 2]
+        leaves = _door(cells, onward[0], name) if onward else to
+        step = 1 if leaves >= row else -1
+        line += [(cell.middle(each), cells.y(each)) for each in range(row, leaves + step, step)]
+        if onward:
+            row = _door(cells, name, onward[0])
+            (a, b), (c, d) = cell.row(leaves), cells.cells[onward[0]].row(row)
+            x = (max(a, c) + min(b, d)) / 2
+            line += [(x, cells.y(leaves)), (x, cells.y(row))]
+    return line
+
+
+def _door(cells: Cells, other: int, number: int) -> int:
+    """The row of a cell at which it meets another one."""
+    cell = cells.cells[number]
+    return cell.first if other in cell.below else cell.last
+
+
+def _path(cells: Cells, begin: int, end: int, left: set[int]) -> list[int]:
+    before = _steps(cells, begin, left | {begin})
+    path = [end]
+    while path[-1] != begin:
+        path.append(before[path[-1]])
+    return path[::-1]
+
+
+def _stitched(line: Points, length: float) -> Points:
+    """Places along a line, no farther apart than a stitch; it is led straight where that is nearly
+    the same."""
+    plain = shapely.get_coordinates(shapely.simplify(shapely.LineString(line), _STRAIGHT))
+    found = [plain[:1]]
+    for a, b in zip(plain[:-1], plain[1:], strict=True):
+        count = max(math.ceil(float(np.hypot(*(b - a))) / length), 1)
+        found.append(a + (b - a) * (np.arange(1, count + 1) / count)[:, None])
+    return np.vstack(found)
+
+
+def _underlay(
+    area: shapely.Geometry, cells: Cells, piece: list[int], fill: Fill, to: Points
+) -> Points:
+    """A run inside the rim and sparse rows across, which all that comes after covers."""
+    inner = shapely.buffer(area, -_INSET, quad_segs=4)
+    across = [
+        part
+        for part in shapely.get_parts(inner)
+        if shapely.area(part) > _LEAST_UNDER
+        and _is_of(cells, piece, shapely.point_on_surface(part))
+    ]
+    found = list[Points]()
+    for part in across:
+        sparse = Fill(fill.spacing, 90.0, _UNDER_STITCH, 0.0, False, _UNDER_EVERY)
+        for ring in (part.exterior, *part.interiors):
+            found.append(_stitched(shapely.get_coordinates(ring), _WAY_STITCH))
+        found += filled(part, sparse, (float(found[-1][-1, 0]), float(found[-1][-1, 1])))
+    if not found:
+        return np.zeros((0, 2))
+    ways = [found[0]]
+    for run in [*found[1:], to[None]]:
+        ways += [_inside(cells, piece, ways[-1][-1], run[0]), run]
+    return np.vstack(ways[:-1])
+
+
+def _inside(cells: Cells, piece: list[int], begin: Points, end: Points) -> Points:
+    """A way between two places of an area that leads through it."""
+    (a, row), (b, to) = _at(cells, piece, begin), _at(cells, piece, end)
+    path = _path(cells, a, b, set(piece))
+    line = _led(cells, path, row, to)
+    return _stitched(np.array([tuple(begin), *line, tuple(end)]), _WAY_STITCH)
+
+
+def _at(cells: Cells, piece: list[int], place: Points) -> tuple[int, int]:
+    """The cell and the row nearest to a place."""
+    best = (math.inf, piece[0], 0)
+    for number in piece:
+        cell = cells.cells[number]
+        rows = np.arange(cell.first, cell.last + 1)
+        left, right = np.array(cell.left), np.array(cell.right)
+        dx = np.maximum(np.maximum(left - place[0], place[0] - right), 0.0)
+        away = np.hypot(dx, cells.base + rows * cells.spacing - place[1])
+        k = int(np.argmin(away))
+        best = min(best, (float(away[k]), number, int(rows[k])))
+    return best[1], best[2]
+
+
+def _is_of(cells: Cells, piece: list[int], place: shapely.Point) -> bool:
+    number, row = _at(cells, list(range(len(cells.cells))), np.array([place.x, place.y]))
+    return number in piece and cells.cells[number].row(row)[0] <= place.x
+
+
+def _evened(run: Points, longest: float) -> Points:
+    """Without places that are as good as the one before, and with more of them where stitches would
+    be longer than that."""
+    keep = np.ones(len(run), dtype=bool)
+    keep[1:] = np.hypot(*np.diff(run, axis=0).T) > _TINY
+    run = run[keep]
+    parts = np.maximum(np.ceil(np.hypot(*np.diff(run, axis=0).T) / longest - 1e-9), 1).astype(int)
+    at = np.repeat(np.arange(len(parts)), parts)
+    share = (np.arange(parts.sum()) - np.repeat(np.cumsum(parts) - parts, parts) + 1) / parts[at]
+    return np.vstack([run[:1], run[at] + share[:, None] * (run[at + 1] - run[at])])
+
+
+def _turned(area: shapely.Geometry, degrees: float) -> shapely.Geometry:
+    return shapely.transform(area, lambda at: _turned_points(at, degrees))
+
+
+def _turned_points(points: Points, degrees: float) -> Points:
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return np.asarray(points @ np.array([[c, s], [-s, c]]))

@@ -1,0 +1,135 @@
+"""Rows across an area, gathered into cells: stacks of rows of which each has one above and one
+below. What is round a hole, or branches, is several cells that meet."""
+
+from __future__ import annotations
+
+from dataclasses import field
+
+import numpy as np
+import shapely
+
+from draxet.record import record
+
+__all__ = ["Cell", "Cells", "cells_of"]
+
+_LEAST = 1e-3
+
+
+@record(eq=False)
+class Cell:
+    """Rows from number `first` on, each from `left` to `right` (x in mm); the numbers of the cells
+    that it meets `below` its first row and `above` its last one."""
+
+    first: int
+    left: list[float] = field(default_factory=list)
+    right: list[float] = field(default_factory=list)
+    below: set[int] = field(default_factory=set)
+    above: set[int] = field(default_factory=set)
+
+    @property
+    def last(self) -> int:
+        return self.first + len(self.left) - 1
+
+    def row(self, number: int) -> tuple[float, float]:
+        """Where the row of a number begins and ends."""
+        return self.left[number - self.first], self.right[number - self.first]
+
+    def middle(self, number: int) -> float:
+        a, b = self.row(number)
+        return (a + b) / 2
+
+
+@record(frozen=True, eq=False)
+class Cells:
+    """The cells of an area whose rows run along x; row k lies at y = `base` + k `spacing`."""
+
+    cells: tuple[Cell, ...]
+    base: float
+    spacing: float
+
+    def y(self, row: int) -> float:
+        return self.base + row * self.spacing
+
+    def pieces(self) -> list[list[int]]:
+        """Numbers of cells that hang together."""
+        left, found = set(range(len(self.cells))), []
+        while left:
+            piece, ahead = [], [min(left)]
+            left.discard(ahead[0])
+            while ahead:
+                number = ahead.pop()
+                piece.append(number)
+                cell = self.cells[number]
+                more = sorted((cell.below | cell.above) & left)
+                left -= set(more)
+                ahead += more
+            found.append(sorted(piece))
+        return found
+
+
+def cells_of(area: shapely.Geometry, spacing: float) -> Cells:
+    """The cells of an area (polygons) whose rows run along x, `spacing` mm apart, the outermost half
+    of that within its rim."""
+    _, low, _, high = shapely.bounds(area).tolist()
+    count = max(int(np.floor((high - low) / spacing)), 1)
+    base = (low + high - (count - 1) * spacing) / 2
+    cells, open_ = list[Cell](), list[int]()
+    for row, spans in enumerate(_spans(area, base, spacing, count)):
+        open_ = _grown(cells, open_, row, spans)
+    return Cells(tuple(cells), base, spacing)
+
+
+def _spans(
+    area: shapely.Geometry, base: float, spacing: float, count: int
+) -> list[list[tuple[float, float]]]:
+    """Of each row where it runs through the area, from left to right."""
+    rings = [
+        shapely.get_coordinates(ring)
+        for part in shapely.get_parts(area)
+        for ring in (part.exterior, *part.interiors)
+    ]
+    a = np.concatenate([ring[:-1] for ring in rings])
+    b = np.concatenate([ring[1:] for ring in rings])
+    low, high = np.minimum(a[:, 1], b[:, 1]), np.maximum(a[:, 1], b[:, 1])
+    first = np.ceil((low - base) / spacing - 1e-12).astype(int).clip(0)
+    last = np.ceil((high - base) / spacing - 1e-12).astype(int).clip(0, count)
+    number = np.maximum(last - first, 0)
+    edge = np.repeat(np.arange(len(a)), number)
+    row = np.arange(number.sum()) - np.repeat(np.cumsum(number) - number, number) + first[edge]
+    share = (base + row * spacing - a[edge, 1]) / (b[edge, 1] - a[edge, 1])
+    x = a[edge, 0] + share * (b[edge, 0] - a[edge, 0])
+    order = np.lexsort((x, row))
+    ends = np.searchsorted(row[order], np.arange(count + 1))
+    xs = x[order]
+    return [
+        [
+            (float(p), float(q))
+            for p, q in zip(xs[i:j:2], xs[i + 1 : j : 2], strict=False)
+            if q - p > _LEAST
+        ]
+        for i, j in zip(ends[:-1].tolist(), ends[1:].tolist(), strict=True)
+    ]
+
+
+def _grown(
+    cells: list[Cell], open_: list[int], row: int, spans: list[tuple[float, float]]
+) -> list[int]:
+    """Put the spans of a row onto the cells that were open; the cells that are open now."""
+    meets = [
+        [k for k in open_ if cells[k].left[-1] < right and left < cells[k].right[-1]]
+        for left, right in spans
+    ]
+    times = {k: sum(k in each for each in meets) for k in open_}
+    now = list[int]()
+    for (left, right), under in zip(spans, meets, strict=True):
+        if len(under) == 1 and times[under[0]] == 1:
+            number = under[0]
+        else:
+            number = len(cells)
+            cells.append(Cell(row, below=set(under)))
+            for k in under:
+                cells[k].above.add(number)
+        cells[number].left.append(left)
+        cells[number].right.append(right)
+        now.append(number)
+    return now
