@@ -21,6 +21,7 @@ def main() -> int:
         "make",
         "machines",
         "rehearse",
+        "stitch",
         "--help",
         "-h",
         "--version",

@@ -24,6 +24,7 @@ _MODULES = {
     "make": "make",
     "machines": "machine_list",
     "rehearse": "rehearse",
+    "stitch": "stitch",
 }
 """The module of each command."""
 

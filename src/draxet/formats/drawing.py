@@ -29,6 +29,9 @@ class Drawing:
     aside_layers: tuple[str, ...] = ()
     aside_words: str = ""
     """What lies aside, in words."""
+    paints: tuple[tuple[int, str, str], ...] = ()
+    """Of each contour the number of the shape that it is of, and that one's fill and line (#rrggbb,
+    empty for none); none at all where the file says nothing of them."""
 
 
 def chained(contours: Sequence[Contour], within: float) -> list[Contour]:

@@ -26,6 +26,7 @@ __all__ = [
     "ellipse",
     "layer",
     "named",
+    "painted",
     "parsed",
     "rules",
     "tag_of",
@@ -83,6 +84,20 @@ def parsed(data: bytes, name: str, report: Progress) -> Any:
         raise FormatError(
             f"{name} is no SVG that can be read; save it again as plain SVG"
         ) from error
+
+
+def painted(word: str) -> str:
+    """A colour (#rrggbb) that a fill or a line is painted in; empty for none. What is no plain
+    colour, as a pattern is none, counts as black."""
+    from PIL import ImageColor  # slow to load
+
+    if word in ("", "none", "transparent"):
+        return ""
+    try:
+        r, g, b = ImageColor.getrgb(word)[:3]
+    except ValueError:
+        return "#000000"
+    return f"#{r:02x}{g:02x}{b:02x}"
 
 
 def tag_of(element: Any) -> str:

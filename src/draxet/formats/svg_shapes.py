@@ -18,6 +18,7 @@ from draxet.formats.svg_elements import (
     declared,
     element_called,
     ellipse,
+    painted,
     rules,
     tag_of,
 )
@@ -57,6 +58,7 @@ class SvgShapes:
         self.pixel_mm: float | None = None
         self.seen_outside = False
         self.first_damage = ""
+        self.shapes = 0
 
     def _shape(self, element: Any, tag: str, around: Around) -> None:
         looks = dict(around.looks)
@@ -78,6 +80,8 @@ class SvgShapes:
             return
         if not whole:
             self._damage(element, tag, "its data end at a fault")
+        self.shapes += 1
+        paint = self.shapes, painted(looks.get("fill", "black")), painted(looks.get("stroke", ""))
         for path in paths:
             if path.has_size:
                 self.table.add(
@@ -89,6 +93,7 @@ class SvgShapes:
                     layer=around.layer,
                     to=around.to_page,
                     name=element_called(element, tag),
+                    paint=paint,
                 )
             else:
                 self.left["no size"] += 1
@@ -238,6 +243,7 @@ class SvgShapes:
             tuple(made[k] for k in aside),
             tuple(layers[k] for k in aside),
             words,
+            tuple(self.table.paints[k] for k in kept),
         )
 
     def _remarks(self) -> list[str]:

@@ -33,6 +33,8 @@ class ContourTable:
         self.layers: list[str] = []
         self.names: list[str] = []
         """What each is called in its file."""
+        self.paints: list[tuple[int, str, str]] = []
+        """The shape that it is of, and that one's fill and line (#rrggbb, empty for none)."""
 
     def __len__(self) -> int:
         return len(self._sizes)
@@ -53,6 +55,7 @@ class ContourTable:
         layer: str = "",
         to: Affine | None = None,
         name: str = "",
+        paint: tuple[int, str, str] = (0, "", ""),
     ) -> None:
         """One contour; n spans for n nodes where it is closed, n - 1 where it is open. `handles`
         are x, y, x, y."""
@@ -66,6 +69,7 @@ class ContourTable:
         self._maps.append(to or Affine())
         self.layers.append(layer)
         self.names.append(name)
+        self.paints.append(paint)
 
     def contours(self, after: Affine | None = None) -> tuple[list[Contour], Bools]:
         """All contours in the drawing's plane, mapped by `after`, and which of them (n,) are sound:

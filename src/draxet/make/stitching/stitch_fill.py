@@ -69,7 +69,7 @@ def filled(
 def _run_through(cells: Cells, piece: list[int], fill: Fill, at: Points | None) -> Points:
     """All rows of cells that hang together."""
     first = _nearest(cells, piece, at)
-    order, after = _outermost_first(cells, piece, _farthest(cells, piece, first))
+    order, after = _outermost_first(cells, piece, first, _farthest(cells, piece, first))
     left, points = set(piece), list[Points]()
     here: tuple[int, int, float] | None = None
     for number in order:
@@ -145,12 +145,18 @@ def _farthest(cells: Cells, piece: list[int], first: int) -> int:
     return list(_steps(cells, first, set(piece)))[-1]
 
 
-def _outermost_first(cells: Cells, piece: list[int], last: int) -> tuple[list[int], dict[int, int]]:
-    """Cells in an order in which those that are not done hang together still, `last` comes last,
-    and of each the one towards which it is filled."""
+def _outermost_first(
+    cells: Cells, piece: list[int], first: int, last: int
+) -> tuple[list[int], dict[int, int]]:
+    """Cells in an order in which those that are not done hang together still, beginning with the
+    branch of `first` and ending with `last`, and of each the one towards which it is filled."""
     after = _steps(cells, last, set(piece))
+    begun, at = set[int](), first
+    while at >= 0:
+        begun.add(at)
+        at = after[at]
     inner = dict[int, list[int]]()
-    for number, to in after.items():
+    for number, to in sorted(after.items(), key=lambda each: each[0] not in begun):
         inner.setdefault(to, []).append(number)
     order, ahead = list[int](), [last]
     while ahead:

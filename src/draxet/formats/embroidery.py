@@ -1,0 +1,114 @@
+"""Embroidery files: needle points in tenths of a millimetre, thread changes and trims."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from draxet.formats.layer import FormatError
+from draxet.geometry.arrays import Points
+from draxet.record import record
+
+__all__ = ["ENDINGS", "HOLD_NO_COLOURS", "Embroidery", "embroidery_bytes", "read_embroidery"]
+
+ENDINGS = ("dst", "exp", "pes", "jef", "vp3")
+HOLD_NO_COLOURS = ("dst", "exp")
+_TENTHS = 10.0
+_TRIM_OVER = 2.0
+_DST_END, _DST_TAIL = b"\x00\x00\xf3", 8
+"""The last record of a .dst file, and within so many bytes from its end it stands."""
+
+
+@record(frozen=True, eq=False)
+class Embroidery:
+    """Runs of needle points (n, 2) in mm, y up, each with the number of its thread; the colours of
+    the threads (#rrggbb, none where the file holds none), and whether the file comes to its end."""
+
+    runs: tuple[tuple[int, Points], ...]
+    colours: tuple[str, ...]
+    has_end: bool
+
+
+def embroidery_bytes(runs: Sequence[tuple[str, Points]], ending: str) -> bytes:
+    """A file of that ending with runs of needle points (n, 2) in mm, y up, each in a colour; the
+    thread changes where that does, and is trimmed over a longer jump.
+
+    Raises
+    ------
+    FormatError : where it cannot be written.
+    """
+    import pyembroidery as emb
+
+    pattern, thread = emb.EmbPattern(), ""
+    last: Points | None = None
+    for colour, points in runs:
+        tenths = np.round(points * (_TENTHS, -_TENTHS)).astype(int)
+        if colour != thread:
+            if thread:
+                pattern.add_command(emb.COLOR_CHANGE)
+            pattern.add_thread(colour)
+        elif last is not None and float(np.hypot(*(points[0] - last))) > _TRIM_OVER:
+            pattern.add_command(emb.TRIM)
+        pattern.add_stitch_absolute(emb.JUMP, *tenths[0].tolist())
+        for x, y in tenths.tolist():
+            pattern.add_stitch_absolute(emb.STITCH, x, y)
+        thread, last = colour, points[-1]
+    pattern.add_command(emb.END)
+    out = io.BytesIO()
+    writers = {
+        kind["extension"]: kind["writer"]
+        for kind in pattern.supported_formats()
+        if kind.get("writer")
+    }
+    settings: dict[str, Any] = {"full_jump": True, "pes version": 6}
+    try:
+        emb.EmbPattern.write_embroidery(writers[ending], pattern, out, settings)
+    except Exception as error:  # the library raises whatever it meets
+        raise FormatError(f"the .{ending} file could not be written: {error}") from error
+    return out.getvalue()
+
+
+def read_embroidery(data: bytes, ending: str, name: str = "the file") -> Embroidery:
+    """An embroidery file of that ending.
+
+    Raises
+    ------
+    FormatError : where it cannot be read.
+    """
+    import pyembroidery as emb
+
+    readers = {
+        kind["extension"]: kind["reader"]
+        for kind in emb.EmbPattern.supported_formats()
+        if kind.get("reader")
+    }
+    if ending not in readers:
+        raise FormatError(f"{name} must end in one of {', '.join(ENDINGS)}, got .{ending}")
+    try:
+        pattern = emb.EmbPattern.read_embroidery(readers[ending], io.BytesIO(data))
+    except Exception as error:  # the library raises whatever it meets
+        raise FormatError(f"{name} is no sound .{ending} file, or damaged") from error
+    if pattern is None:
+        raise FormatError(f"{name} is no sound .{ending} file, or damaged")
+    runs, now, thread, has_end = list[tuple[int, Points]](), list[tuple[float, float]](), 0, False
+    for x, y, command in pattern.stitches:
+        what = command & emb.COMMAND_MASK
+        if what == emb.STITCH:
+            now.append((x / _TENTHS, -y / _TENTHS))
+            continue
+        if now:
+            runs.append((thread, np.array(now)))
+            now = []
+        thread += what in (emb.COLOR_CHANGE, emb.NEEDLE_SET)
+        has_end |= what == emb.END
+    if now:
+        runs.append((thread, np.array(now)))
+    if not runs:
+        raise FormatError(f"{name} holds no stitches")
+    if ending == "dst":  # the library ends it where it breaks off
+        has_end = _DST_END in data[-_DST_TAIL:]
+    colours = tuple(f"#{each.color & 0xFFFFFF:06x}" for each in pattern.threadlist)
+    return Embroidery(tuple(runs), colours, has_end)

@@ -1,0 +1,153 @@
+"""A piece of embroidery: areas and lines sewn one after the other, tied at their ends, with jumps
+and trims between."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+
+from draxet.geometry.arrays import Points
+from draxet.make.stitching.stitch_fill import Fill, filled
+from draxet.progress import Progress, Unwatched
+from draxet.record import record
+
+__all__ = ["Sewn", "StitchBlock", "StitchPlan", "sewn"]
+
+_TIE, _ROUND = 0.7, 0.1
+_RUN, _BEND = 2.5, 0.1
+"""mm: the stitch of a run, and how far it may cut a bend short."""
+_TRIM_OVER = 2.0
+_OVERLAP = 0.1
+"""mm that an area is broader all round, so that neighbours show no cloth between them."""
+_A_MINUTE, _TRIM_S, _COLOUR_S = 700.0, 6.0, 15.0
+
+
+@record(frozen=True)
+class Sewn:
+    """What is to be sewn: an area, or a line, in a colour (#rrggbb)."""
+
+    name: str
+    colour: str
+    shape: shapely.Geometry
+
+    @property
+    def is_area(self) -> bool:
+        return bool(shapely.area(self.shape) > 0)
+
+
+@record(frozen=True, eq=False)
+class StitchBlock:
+    """What is sewn of a thing without a jump: needle points (n, 2) in mm, in its colour; `of` is the
+    number of the thing."""
+
+    of: int
+    colour: str
+    points: Points
+
+
+@record(frozen=True, eq=False)
+class StitchPlan:
+    """Blocks in the order in which they are sewn."""
+
+    things: tuple[Sewn, ...]
+    blocks: tuple[StitchBlock, ...]
+
+    def __len__(self) -> int:
+        """How many stitches there are."""
+        return sum(len(block.points) for block in self.blocks)
+
+    @property
+    def colours(self) -> list[str]:
+        """The threads in their order; one again where it comes again."""
+        found = list[str]()
+        for block in self.blocks:
+            if not found or found[-1] != block.colour:
+                found.append(block.colour)
+        return found
+
+    @property
+    def gaps(self) -> list[float]:
+        """How far it is from each block to the next, in mm; no number where the thread changes."""
+        return [
+            math.dist(a.points[-1], b.points[0]) if a.colour == b.colour else math.nan
+            for a, b in zip(self.blocks, self.blocks[1:], strict=False)
+        ]
+
+    @property
+    def trims(self) -> int:
+        """How often the thread is cut, changes aside."""
+        return sum(gap > _TRIM_OVER for gap in self.gaps)
+
+    @property
+    def jumps(self) -> int:
+        return sum(0 < gap <= _TRIM_OVER for gap in self.gaps)
+
+    @property
+    def thread_mm(self) -> float:
+        return float(sum(np.hypot(*np.diff(block.points, axis=0).T).sum() for block in self.blocks))
+
+    @property
+    def seconds(self) -> float:
+        changes = max(len(self.colours) - 1, 0)
+        return len(self) / _A_MINUTE * 60 + _TRIM_S * self.trims + _COLOUR_S * changes
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        points = np.vstack([block.points for block in self.blocks])
+        (x0, y0), (x1, y1) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
+        return x0, y0, x1, y1
+
+
+def sewn(things: Sequence[Sewn], fill: Fill, report: Progress = Unwatched()) -> StitchPlan:
+    """How things are sewn, in their order.
+
+    Raises
+    ------
+    Cancelled : where `report` says so.
+    """
+    blocks = list[StitchBlock]()
+    for number, thing in enumerate(things):
+        report(number / len(things), f"sewing {thing.name}")
+        here = tuple(blocks[-1].points[-1].tolist()) if blocks else None
+        if thing.is_area:
+            broader = shapely.buffer(thing.shape, _OVERLAP, join_style="mitre")
+            runs = filled(broader, fill, here)
+        else:
+            runs = [_run(line) for line in shapely.get_parts(thing.shape)]
+        for run in runs:
+            if len(run) > 1:
+                blocks.append(StitchBlock(number, thing.colour, _rounded(_tied(run))))
+    return StitchPlan(tuple(things), tuple(blocks))
+
+
+def _run(line: shapely.Geometry) -> Points:
+    """Stitches along a line, shorter where it bends."""
+    plain = shapely.get_coordinates(shapely.simplify(line, _BEND / 2))
+    found = [plain[:1]]
+    for a, b in zip(plain[:-1], plain[1:], strict=True):
+        count = max(math.ceil(float(np.hypot(*(b - a))) / _RUN), 1)
+        found.append(a + (b - a) * (np.arange(1, count + 1) / count)[:, None])
+    return np.vstack(found)
+
+
+def _tied(run: Points) -> Points:
+    """A run with small stitches there and back at both of its ends, which hold the thread."""
+    head, tail = (_tie(run[:2]), _tie(run[:-3:-1])[::-1])
+    return np.vstack([head, run, tail])
+
+
+def _tie(two: Points) -> Points:
+    way = two[1] - two[0]
+    step = way / max(float(np.hypot(*way)), 1e-9) * min(_TIE, float(np.hypot(*way)))
+    return np.array([two[0], two[0] + step, two[0], two[0] + step])
+
+
+def _rounded(points: Points) -> Points:
+    """Needle points as files count them, so that nothing creeps; one for those that are the same."""
+    points = np.round(points / _ROUND) * _ROUND
+    keep = np.ones(len(points), dtype=bool)
+    keep[1:] = np.hypot(*np.diff(points, axis=0).T) > _ROUND / 2
+    return points[keep]

@@ -1,0 +1,244 @@
+"""Areas filled with thread, judged on the written file: read by the library, seen as thread 0.4 mm
+broad, over shapes and angles that nothing was tuned by."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import math
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+import pyembroidery
+import shapely
+
+from draxet.cli.commands import run
+from draxet.formats.embroidery import ENDINGS, embroidery_bytes, read_embroidery
+from draxet.formats.layer import FormatError
+from draxet.geometry.nesting import area_of
+from draxet.job.contour_edits import add_contours, colour_contours
+from draxet.job.file import save_job
+from draxet.job.records import Job
+from draxet.lettering.faces import shipped_faces
+from draxet.lettering.setting import set_rows, set_straight
+from draxet.make.stitching.stitch_fill import Fill, filled
+from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, sewn
+
+Shape = shapely.Geometry
+
+
+def letters() -> list[tuple[str, Shape]]:
+    found = []
+    for number, face in enumerate(shipped_faces()[:6]):
+        word, height = "BRig&8"[number], (8, 14, 20, 27, 33, 40)[number]
+        contours = set_straight(set_rows(face, word, height), 1.5)
+        found.append((f"{face.name} {word}", area_of(contours)))
+    return found
+
+
+def shapes() -> list[tuple[str, Shape]]:
+    rng = np.random.default_rng(21)
+    turns = np.linspace(0, 2 * math.pi, 60, endpoint=False)
+    blob = shapely.Polygon(
+        [
+            (r * math.cos(t), r * math.sin(t))
+            for t, r in zip(turns, 20 + 6 * np.sin(3 * turns) + rng.normal(0, 0.4, 60), strict=True)
+        ]
+    )
+    disc = shapely.Point(0, 0).buffer(18, quad_segs=32)
+    crescent = disc.difference(shapely.Point(9, 3).buffer(15, quad_segs=32))
+    ring = disc.difference(shapely.Point(4, -3).buffer(9, quad_segs=32))
+    comb = shapely.union_all(
+        [shapely.box(0, 0, 70, 7), *(shapely.box(x, 0, x + 6, 30) for x in range(0, 70, 11))]
+    )
+    t = np.linspace(0, 14, 300)
+    spiral = shapely.LineString(
+        np.column_stack([(3 + 1.6 * t) * np.cos(t), (3 + 1.6 * t) * np.sin(t)])
+    ).buffer(2.5)
+    board = shapely.box(0, 0, 120, 60)
+    for x, y in rng.uniform((8, 8), (112, 52), (9, 2)):
+        board = board.difference(shapely.Point(x, y).buffer(5, quad_segs=8))
+    return [
+        ("blob", blob.difference(shapely.Point(2, 1).buffer(6))),
+        ("crescent", crescent),
+        ("ring", ring),
+        ("comb", comb),
+        ("spiral", spiral),
+        ("board", board),
+    ]
+
+
+def plan_of(shape: Shape, angle: float) -> StitchPlan:
+    return sewn([Sewn("it", "#aa2020", shape)], Fill(angle=angle))
+
+
+def read_back(plan: StitchPlan, ending: str) -> list[np.ndarray]:
+    """Runs as the library reads them, laid where they were planned."""
+    runs = [(block.colour, block.points) for block in plan.blocks]
+    pattern = pyembroidery.EmbPattern()
+    reader = {"dst": pyembroidery.DstReader, "pes": pyembroidery.PesReader}[ending]
+    reader.read(io.BytesIO(embroidery_bytes(runs, ending)), pattern)
+    found, now = list[np.ndarray](), list[tuple[float, float]]()
+    for x, y, command in pattern.stitches:
+        if command & pyembroidery.COMMAND_MASK == pyembroidery.STITCH:
+            now.append((x / 10, -y / 10))
+        elif now:
+            found.append(np.array(now))
+            now = []
+    off = plan.blocks[0].points[0] - found[0][0]
+    return [each + off for each in found]
+
+
+class Filled(unittest.TestCase):
+    def test_every_shape_is_covered_at_every_angle_in_one_go_and_nothing_lies_outside(self) -> None:
+        covered = []
+        for number, (name, shape) in enumerate([*shapes(), *letters()]):
+            for angle in (0.0, 25.0 + 5 * number, 90.0, 120.0 + 5 * (number % 11)):
+                plan = plan_of(shape, angle)
+                runs = read_back(plan, ("dst", "pes")[number % 2])
+                with self.subTest(name, angle=angle):
+                    thread = shapely.union_all(
+                        [shapely.LineString(each).buffer(0.2, quad_segs=2) for each in runs]
+                    )
+                    share = shapely.area(shapely.intersection(thread, shape)) / shape.area
+                    covered.append(share)
+                    self.assertGreaterEqual(share, 0.985)
+                    beyond = shapely.difference(thread, shapely.buffer(shape, 0.2 + 0.3 + 0.2))
+                    self.assertLess(shapely.area(beyond) / shape.area, 0.003)
+                    self.assert_no_stripe(shape, thread)
+                    lengths = np.concatenate([np.hypot(*np.diff(each, axis=0).T) for each in runs])
+                    self.assertLessEqual(lengths.max(), 4.75)
+                    pieces = len(shapely.get_parts(shapely.buffer(shape, -0.25)))
+                    self.assertLessEqual(plan.trims, 2 * max(pieces, len(shapely.get_parts(shape))))
+        self.assertGreaterEqual(float(np.median(covered)), 0.993)
+
+    def assert_no_stripe(self, shape: Shape, thread: Shape) -> None:
+        """What is bare is nowhere broader than 0.5 mm."""
+        bare = shapely.difference(shape, thread)
+        self.assertTrue(shapely.is_empty(shapely.buffer(bare, -0.25)), "a bare stripe")
+
+    def test_shapes_that_hang_together_broadly_are_sewn_without_a_trim(self) -> None:
+        for name, shape in shapes():
+            for angle in range(0, 180, 15):
+                with self.subTest(name, angle=angle):
+                    self.assertEqual(plan_of(shape, float(angle)).trims, 0)
+
+    def test_ways_run_inside_and_under_rows_that_come_later(self) -> None:
+        """Of each stitch that follows no row, what comes after it covers all but its ends."""
+        for name, shape in shapes():
+            with self.subTest(name):
+                (points,) = filled(shape, Fill(angle=20.0, underlay=False))
+                c, s = math.cos(math.radians(20)), math.sin(math.radians(20))
+                way = np.diff(points, axis=0)
+                across = np.abs(way @ np.array([-s, c]))
+                ways = np.flatnonzero(
+                    across > 0.8
+                )  # rows and the turn from one to the next are not
+                lines = shapely.linestrings(np.stack([points[ways], points[ways + 1]], axis=1))
+                beyond = shapely.length(shapely.difference(lines, shapely.buffer(shape, 0.45)))
+                self.assertLess(float(beyond.max(initial=0.0)), 0.05)
+                for k, line in zip(ways.tolist(), lines, strict=True):
+                    later = shapely.LineString(points[k + 1 :]).buffer(0.6)
+                    self.assertLess(line.difference(later).length, 0.9)
+
+    def test_starts_near_the_place_it_comes_from(self) -> None:
+        name, comb = shapes()[3]
+        for place in ((0.0, 30.0), (70.0, 30.0)):
+            run_ = filled(comb, Fill(angle=0.0, underlay=False), place)[0]
+            self.assertLess(math.dist(run_[0], place), 36, name)
+
+
+class Files(unittest.TestCase):
+    def plan(self) -> StitchPlan:
+        things = [
+            Sewn("a", "#cc2020", shapely.Point(0, 0).buffer(15)),
+            Sewn("b", "#2020cc", shapely.Point(50, 0).buffer(9)),
+            Sewn("c", "#2020cc", shapely.LineString([(0, 30), (40, 30), (40, 45)])),
+            Sewn("d", "#cc2020", shapely.box(-50, -9, -35, 9)),
+        ]
+        return sewn(things, Fill())
+
+    def test_needle_points_threads_and_trims_come_back_from_every_kind(self) -> None:
+        plan = self.plan()
+        self.assertEqual(plan.colours, ["#cc2020", "#2020cc", "#cc2020"])
+        for ending in ENDINGS:
+            found = read_embroidery(
+                embroidery_bytes([(b.colour, b.points) for b in plan.blocks], ending), ending
+            )
+            with self.subTest(ending):
+                self.assertTrue(found.has_end)
+                self.assertEqual([thread for thread, _ in found.runs], [0, 1, 1, 2])
+                off = found.runs[0][1][0] - plan.blocks[0].points[0]
+                for (_, points), block in zip(found.runs, plan.blocks, strict=True):
+                    np.testing.assert_allclose(points - off, block.points, atol=0.02)
+                if ending in ("pes", "vp3"):
+                    self.assertEqual(list(found.colours), plan.colours)
+
+    def test_damaged_and_foreign_files_are_refused_or_told_in_a_sentence(self) -> None:
+        plan = self.plan()
+        whole = embroidery_bytes([(b.colour, b.points) for b in plan.blocks], "dst")
+        self.assertFalse(read_embroidery(whole[: len(whole) // 2], "dst").has_end)
+        rng = np.random.default_rng(2)
+        for ending in ENDINGS:
+            good = embroidery_bytes([(b.colour, b.points) for b in plan.blocks], ending)
+            for data in (b"", b"x", good[:40], rng.bytes(3000), bytes(600)):
+                with self.subTest(ending, size=len(data)), contextlib.suppress(FormatError):
+                    read_embroidery(data, ending)
+        with self.assertRaisesRegex(FormatError, "must end in one of"):
+            read_embroidery(whole, "xyz")
+
+
+class Command(unittest.TestCase):
+    def said(self, *arguments: str) -> tuple[int, str]:
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(out):
+            status = run(["stitch", *arguments])
+        return status, out.getvalue()
+
+    def test_a_drawing_is_sewn_in_its_colours_and_order(self) -> None:
+        drawing = """<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="60mm"
+          viewBox="0 0 80 60"><path fill="#c22" d="M5 5h30v30h-30z M12 12h10v10h-10z"/>
+          <circle cx="60" cy="20" r="12" style="fill: navy"/>
+          <path d="M5 50 C 20 40, 40 60, 75 48" fill="none" stroke="green"/></svg>"""
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            (folder / "a.svg").write_text(drawing)
+            path = str(folder / "a.svg")
+            status, out = self.said(path, "-o", str(folder / "a.dst"), "--json")
+            found = json.loads(out)
+            self.assertEqual((status, found["colours"]), (0, ["#cc2222", "#000080", "#008000"]))
+            self.assertEqual([each["kind"] for each in found["areas"]], ["fill", "fill", "run"])
+            self.assertTrue(all(each["covered"] > 0.985 for each in found["areas"][:2]))
+            self.assertEqual(found["trims"], 0)
+            self.assertEqual(found["files"], ["a.dst", "a - threads.txt"])
+            self.assertIn("3  #008000", (folder / "a - threads.txt").read_text())
+            x0, y0, x1, y1 = found["box_mm"]
+            self.assertAlmostEqual(x1 - x0, 70, delta=0.7)
+            self.assertAlmostEqual(y0, 60 - 52, delta=1.0)
+            hoop = ("--hoop", "60mmx60mm")
+            status, out = self.said(path, "-o", str(folder / "b.pes"), *hoop)
+            self.assertEqual((status, (folder / "b.pes").exists()), (1, False))
+            self.assertIn("does not go into a hoop of 60 × 60 mm", out)
+            for wrong in (("-o", "a.xyz"), ("--spacing", "20mm"), ("--hoop", "big"), ("-o", path)):
+                status, out = self.said(path, *wrong)
+                self.assertEqual(status, 2)
+                self.assertIn("got", out)
+
+    def test_a_job_s_areas_are_sewn_by_their_colours(self) -> None:
+        plates = [shapely.box(0, 0, 20, 20), shapely.box(5, 5, 9, 9), shapely.box(30, 0, 45, 20)]
+        from draxet.geometry.contour import Contour
+
+        contours = [Contour.make(shapely.get_coordinates(each)[:-1]) for each in plates]
+        job = add_contours(Job(), [*contours, Contour.make([(0, 30), (40, 30)], closed=False)])
+        job = colour_contours(job, ["contour-1", "contour-2"], "#3c8259")
+        with tempfile.TemporaryDirectory() as folder:
+            save_job(job, Path(folder) / "a.draxet")
+            status, out = self.said(str(Path(folder) / "a.draxet"), "--json")
+        found = json.loads(out)
+        self.assertEqual((status, found["files"]), (0, []))
+        self.assertEqual(
+            [each["name"] for each in found["areas"]], ["green area", "black area", "black line"]
+        )
