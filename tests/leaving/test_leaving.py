@@ -34,7 +34,8 @@ from draxet.geometry.biarcs import as_lines_and_arcs
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.machine_kinds import MACHINES
-from draxet.job.operating import choose_machine
+from draxet.job.operating import add_operation, choose_machine
+from draxet.job.operations import OPERATION_KINDS
 from draxet.job.sides import Run
 from draxet.leaving import LEAVING_KINDS, kind_of, leave
 from draxet.leaving.comparing import greatest_difference
@@ -52,6 +53,10 @@ def leaving(
     if kind is not None and not kind.offered(job.machine_of(job.sheet)):
         machine = next(each for each in MACHINES if kind.offered(each))
         job = choose_machine(job, job.sheet.id, machine.id)
+        if not all(map(machine.can_do, job.operations)):
+            own = next(each for each in OPERATION_KINDS if machine.can_do(each()))
+            ids = tuple(item.id for item in job.contours)
+            job = add_operation(replace(job, operations=()), own().with_contours(ids))
     return Leaving(job, Run(job.sheet), report=report)
 
 

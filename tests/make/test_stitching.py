@@ -72,7 +72,7 @@ def shapes() -> list[tuple[str, Shape]]:
 
 
 def plan_of(shape: Shape, angle: float) -> StitchPlan:
-    return sewn([Sewn("it", "#aa2020", shape)], Fill(angle=angle))
+    return sewn([Sewn("it", "#aa2020", shape, Fill(angle=angle))])
 
 
 def read_back(plan: StitchPlan, ending: str) -> list[np.ndarray]:
@@ -159,7 +159,7 @@ class Files(unittest.TestCase):
             Sewn("c", "#2020cc", shapely.LineString([(0, 30), (40, 30), (40, 45)])),
             Sewn("d", "#cc2020", shapely.box(-50, -9, -35, 9)),
         ]
-        return sewn(things, Fill())
+        return sewn(things)
 
     def test_needle_points_threads_and_trims_come_back_from_every_kind(self) -> None:
         plan = self.plan()

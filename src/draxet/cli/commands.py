@@ -24,7 +24,7 @@ _MODULES = {
     "make": "make",
     "machines": "machine_list",
     "rehearse": "rehearse",
-    "stitch": "stitch",
+    "stitch": "stitch_command",
 }
 """The module of each command."""
 

@@ -12,12 +12,19 @@ from draxet.formats.layer import FormatError
 from draxet.geometry.arrays import Points
 from draxet.record import record
 
-__all__ = ["ENDINGS", "HOLD_NO_COLOURS", "Embroidery", "embroidery_bytes", "read_embroidery"]
+__all__ = [
+    "ENDINGS",
+    "HOLD_NO_COLOURS",
+    "Embroidery",
+    "embroidery_bytes",
+    "read_embroidery",
+    "same_needle_points",
+]
 
 ENDINGS = ("dst", "exp", "pes", "jef", "vp3")
 HOLD_NO_COLOURS = ("dst", "exp")
 _TENTHS = 10.0
-_TRIM_OVER = 2.0
+_TRIM_OVER, _SAME = 2.0, 0.051
 _DST_END, _DST_TAIL = b"\x00\x00\xf3", 8
 """The last record of a .dst file, and within so many bytes from its end it stands."""
 
@@ -112,3 +119,19 @@ def read_embroidery(data: bytes, ending: str, name: str = "the file") -> Embroid
         has_end = _DST_END in data[-_DST_TAIL:]
     colours = tuple(f"#{each.color & 0xFFFFFF:06x}" for each in pattern.threadlist)
     return Embroidery(tuple(runs), colours, has_end)
+
+
+def same_needle_points(runs: Sequence[tuple[str, Points]], found: Embroidery) -> bool:
+    """Whether a file that was read holds runs (as ``embroidery_bytes`` takes them), wherever it counts
+    from: each needle point, each change of thread, and its end."""
+    if len(found.runs) != len(runs) or not found.has_end:
+        return False
+    off = found.runs[0][1][0] - runs[0][1][0]
+    thread, last = -1, ""
+    for (number, points), (colour, wanted) in zip(found.runs, runs, strict=True):
+        thread, last = thread + (colour != last), colour
+        if number != thread or points.shape != wanted.shape:
+            return False
+        if np.abs(points - off - wanted).max() > _SAME:
+            return False
+    return True

@@ -15,6 +15,7 @@ from draxet.leaving.run_files import FRAME, PROGRAM
 from draxet.leaving.saw_paper import SAW_PATTERN
 from draxet.leaving.sheet_drawings import DRAWING_KINDS
 from draxet.leaving.sheet_picture import PICTURE
+from draxet.leaving.stitch_files import STITCH_KINDS
 
 __all__ = ["LEAVING_KINDS", "drawing_format", "kind_of", "leave"]
 
@@ -24,6 +25,7 @@ LEAVING_KINDS: list[LeavingKind[Any]] = [
     FRAME,
     *PAPER_KINDS,
     SAW_PATTERN,
+    *STITCH_KINDS,
     PICTURE,
     LIST,
     JOB_SHEET,

@@ -11,6 +11,7 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.program_making import program_of
 from draxet.make.saw_pattern import saw_pattern
+from draxet.make.stitching.stitched_sheet import stitched_sheet
 from draxet.progress import Progress, Unwatched
 
 __all__ = ["PRODUCTS", "product_of"]
@@ -18,6 +19,7 @@ __all__ = ["PRODUCTS", "product_of"]
 PRODUCTS: dict[str, Callable[[Job, Sheet, Machine, Progress], Product]] = {
     LINES: program_of,
     "pattern": saw_pattern,
+    "stitches": stitched_sheet,
 }
 
 

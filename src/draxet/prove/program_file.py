@@ -108,7 +108,7 @@ def program_text(job: Job, run: Run, program: Program, ending: str = "nc", zero:
     """
     if not program.machine.runs_program:
         raise FormatError(
-            f"the {program.machine.name.lower()} is led by hand and runs no program; hand off its pattern"
+            f"the {program.machine.name.lower()} runs no program; hand off what it goes by"
         )
     if not len(program):
         raise FormatError(

@@ -18,6 +18,7 @@ from draxet.prove.run_collisions import runs_into_a_part, runs_into_what_is_kept
 from draxet.prove.run_lines import lines_at_work
 from draxet.prove.run_order import cut_too_deep, cut_too_late
 from draxet.prove.run_pace import moves_too_quick
+from draxet.prove.run_stitches import stitches_out_of_range
 from draxet.prove.run_twice import worked_twice
 
 __all__ = ["RUN_LOOKS", "findings_of_run", "run_findings"]
@@ -47,6 +48,10 @@ def _at_pattern(seen: Job, every: Job, sheet: Sheet, pattern: Any) -> _Looks:
     )
 
 
+def _at_stitches(seen: Job, every: Job, sheet: Sheet, product: Any) -> _Looks:
+    return (lambda: stitches_out_of_range(seen, sheet, product),)
+
+
 def _no_way_for_the_blade(job: Job, sheet: Sheet, pattern: Any) -> list[Finding]:
     """Cuts within a part that have no waste for a hole through which the blade goes."""
     tight = dict.fromkeys(pattern.tight)
@@ -61,6 +66,7 @@ def _no_way_for_the_blade(job: Job, sheet: Sheet, pattern: Any) -> list[Finding]
 RUN_LOOKS: dict[str, Callable[[Job, Job, Sheet, Any], _Looks]] = {
     LINES: _at_lines,
     "pattern": _at_pattern,
+    "stitches": _at_stitches,
 }
 """How each product is looked at: the side of the job that is seen, the same with all that lies
 there, the sheet, and what is made of it."""

@@ -18,6 +18,7 @@ from draxet.job.machine_kinds.machine_kind import (
 from draxet.job.machine_kinds.pen import PEN_PLOTTER
 from draxet.job.machine_kinds.plasma import PLASMA_TABLE
 from draxet.job.machine_kinds.router import GANTRY_ROUTER
+from draxet.job.machine_kinds.stitcher import BENCH_STITCHER
 
 __all__ = [
     "CUTTERS",
@@ -33,7 +34,14 @@ __all__ = [
     "of_kind",
 ]
 
-MACHINES: tuple[Machine, ...] = (DESK_LASER, GANTRY_ROUTER, PLASMA_TABLE, PEN_PLOTTER, FRET_SAW)
+MACHINES: tuple[Machine, ...] = (
+    DESK_LASER,
+    GANTRY_ROUTER,
+    PLASMA_TABLE,
+    PEN_PLOTTER,
+    FRET_SAW,
+    BENCH_STITCHER,
+)
 """The simulated ones, one of each kind."""
 MACHINE_KINDS = tuple(type(machine) for machine in MACHINES)
 

@@ -40,6 +40,7 @@ class HandSaw(Machine):
         at_work="blade in it",
         goes_through=True,
         product="pattern",
+        unplayed="It is led by hand: there is no program to play",
     )
 
 

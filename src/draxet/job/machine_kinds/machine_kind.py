@@ -44,6 +44,7 @@ class MachineKind:
     draws : whether it leaves lines, and takes nothing away.
     plots : whether it speaks the language of plotters too.
     product : what its operations come to (``job/product.py``).
+    unplayed : why nothing of it can be rehearsed, where that is so.
     """
 
     key: str
@@ -59,6 +60,7 @@ class MachineKind:
     draws: bool = False
     plots: bool = False
     product: str = "lines"
+    unplayed: str = ""
 
 
 @record(frozen=True)

@@ -11,6 +11,7 @@ from draxet.job.operations.engrave import Engrave
 from draxet.job.operations.operation_kind import Operation, Side, Spot, Toolpath
 from draxet.job.operations.pocket import Pocket
 from draxet.job.operations.score import Score
+from draxet.job.operations.stitch import Stitch
 
 __all__ = [
     "AnyOperation",
@@ -24,10 +25,19 @@ __all__ = [
     "Score",
     "Side",
     "Spot",
+    "Stitch",
     "Toolpath",
 ]
 
-OPERATION_KINDS: tuple[type[Operation], ...] = (CutThrough, Score, Engrave, Pocket, Drill, Draw)
+OPERATION_KINDS: tuple[type[Operation], ...] = (
+    CutThrough,
+    Score,
+    Engrave,
+    Pocket,
+    Drill,
+    Draw,
+    Stitch,
+)
 """Every kind, in the order of the card."""
 
 if TYPE_CHECKING:

@@ -10,13 +10,14 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Points
+from draxet.geometry.contour import Contour
 from draxet.make.stitching.stitch_fill import Fill, filled
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
-__all__ = ["Sewn", "StitchBlock", "StitchPlan", "sewn"]
+__all__ = ["Sewn", "StitchBlock", "StitchPlan", "lines_of_contours", "sewn"]
 
-_TIE, _ROUND = 0.7, 0.1
+_TIE, _ROUND, _FINE = 0.7, 0.1, 0.02
 _RUN, _BEND = 2.5, 0.1
 """mm: the stitch of a run, and how far it may cut a bend short."""
 _TRIM_OVER = 2.0
@@ -32,6 +33,7 @@ class Sewn:
     name: str
     colour: str
     shape: shapely.Geometry
+    fill: Fill = Fill()
 
     @property
     def is_area(self) -> bool:
@@ -101,7 +103,7 @@ class StitchPlan:
         return x0, y0, x1, y1
 
 
-def sewn(things: Sequence[Sewn], fill: Fill, report: Progress = Unwatched()) -> StitchPlan:
+def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
     """How things are sewn, in their order.
 
     Raises
@@ -114,13 +116,24 @@ def sewn(things: Sequence[Sewn], fill: Fill, report: Progress = Unwatched()) -> 
         here = tuple(blocks[-1].points[-1].tolist()) if blocks else None
         if thing.is_area:
             broader = shapely.buffer(thing.shape, _OVERLAP, join_style="mitre")
-            runs = filled(broader, fill, here)
+            runs = filled(broader, thing.fill, here)
         else:
             runs = [_run(line) for line in shapely.get_parts(thing.shape)]
         for run in runs:
             if len(run) > 1:
                 blocks.append(StitchBlock(number, thing.colour, _rounded(_tied(run))))
     return StitchPlan(tuple(things), tuple(blocks))
+
+
+def lines_of_contours(contours: Sequence[Contour]) -> shapely.Geometry:
+    """Contours as lines that can be sewn; closed ones come back to where they begin."""
+    points = [each.flattened(_FINE) for each in contours]
+    return shapely.multilinestrings(
+        [
+            shapely.LineString(np.vstack([line, line[:1]]) if each.closed else line)
+            for each, line in zip(contours, points, strict=True)
+        ]
+    )
 
 
 def _run(line: shapely.Geometry) -> Points:

@@ -26,6 +26,7 @@ LOOKS = {
     "Pocket": Look("P", "#1F7383", (), 0.28),
     "Drill": Look("D", "#4F5596", (), 0.6),
     "Draw": Look("W", "#3A3C40", (2.0, 2.0)),
+    "Stitch": Look("N", "#9A3B5A", (3.0, 1.5), 0.5),
 }
 
 

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints, Points
@@ -108,8 +108,33 @@ def _paths_of_lines(program: Program, run: Run, report: Progress) -> ProgramPath
     )
 
 
+def _paths_of_stitches(stitched: Any, run: Run, report: Progress) -> ProgramPaths:
+    """Each thread's way from needle point to needle point, and the jumps between."""
+    there = Affine.moved(*run.sheet.origin_place)
+    there = there.then(mirror_of(run.sheet)) if run.back else there
+    work, travel, beginnings = list[Bunch](), list[Bunch](), list[QPointF]()
+    last: Points | None = None
+    for block in stitched.plan.blocks:
+        report(0.5, "drawing the stitches")
+        points = there.apply(block.points)
+        for at in range(0, len(points) - 1, _BUNCH):
+            work.append(_polyline(points[at : at + _BUNCH + 1]))
+        if last is not None:
+            travel.append(_polyline(np.array([last, points[0]])))
+        beginnings.append(QPointF(*points[0].tolist()))
+        last = points[-1]
+    return ProgramPaths((stitched,), tuple(work), tuple(travel), tuple(beginnings))
+
+
+def _polyline(points: Points) -> Bunch:
+    path = QPainterPath()
+    path.addPolygon(QPolygonF([QPointF(x, y) for x, y in points.tolist()]))
+    return Bunch(path, path.boundingRect())
+
+
 PRODUCT_PATHS: dict[str, Callable[[Any, Run, Progress], ProgramPaths]] = {
     LINES: _paths_of_lines,
+    "stitches": _paths_of_stitches,
     "pattern": lambda pattern, run, report: _paths_of_lines(pattern.order, run, report),
 }
 """How each product is painted: its paths where its sheet lies."""

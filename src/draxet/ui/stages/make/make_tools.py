@@ -88,4 +88,13 @@ TOOLS = (
         "machine_slip:MachineSlip",
         key="G",
     ),
+    ToolRow(
+        "stitch",
+        "Stitch",
+        "stitch",
+        "operations:StitchTool",
+        "operations:OperationSlip",
+        contours,
+        key="Z",
+    ),
 )

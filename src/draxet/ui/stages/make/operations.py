@@ -19,7 +19,7 @@ from draxet.job.operating import (
     add_recipes,
     set_operation,
 )
-from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score
+from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Stitch
 from draxet.job.recipe import Recipe, recipe_like, same_use
 from draxet.job.records import Job
 from draxet.make.cutting_through import CutError, give_cut
@@ -47,6 +47,7 @@ __all__ = [
     "OperationTool",
     "PocketTool",
     "ScoreTool",
+    "StitchTool",
 ]
 
 _ABOUT: dict[type[Operation], str] = {
@@ -238,6 +239,12 @@ class ScoreTool(OperationTool):
     """Scoring."""
 
     kind = Score
+
+
+class StitchTool(OperationTool):
+    """Areas filled with thread, lines run along."""
+
+    kind = Stitch
 
 
 class EngraveTool(OperationTool):

@@ -8,6 +8,7 @@ import json
 import math
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -20,9 +21,9 @@ from draxet.formats.drawing import Drawing
 from draxet.formats.embroidery import (
     ENDINGS,
     HOLD_NO_COLOURS,
-    Embroidery,
     embroidery_bytes,
     read_embroidery,
+    same_needle_points,
 )
 from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
@@ -32,17 +33,16 @@ from draxet.geometry.nesting import area_of
 from draxet.job.colour_words import colour_word
 from draxet.job.file import read_job
 from draxet.job.records import Job
+from draxet.leaving.stitch_files import thread_list
 from draxet.make.stitching.stitch_fill import Fill
-from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, sewn
+from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contours, sewn
+from draxet.make.stitching.stitched_sheet import INK
 from draxet.units import parse_angle, parse_length
 
 __all__ = ["add_stitch", "run_stitch"]
 
-_INK = "#000000"
-_FINE = 0.02
 _SEEN, _THREAD = 10, 4
 """Pixels a millimetre for what is covered, and of a thread's breadth."""
-_SAME = 0.051
 
 
 def add_stitch(commands: Any) -> None:
@@ -79,7 +79,7 @@ def run_stitch(options: argparse.Namespace) -> int:
         raise ValueError(
             f"the output must be another file than the input, got {options.output} for both"
         )
-    plan = sewn(_things(options.work), fill)
+    plan = sewn([replace(thing, fill=fill) for thing in _things(options.work)])
     if not len(plan):
         raise ValueError(
             f"{options.work.name} holds nothing that can be sewn: areas or lines are wanted"
@@ -135,7 +135,7 @@ def _of_job(job: Job) -> list[Sewn]:
     groups = dict[tuple[str, str], list[Contour]]()
     for item in job.layout.contours:
         own = "" if item.contour.closed else item.id
-        groups.setdefault((item.colour or _INK, own), []).append(item.contour)
+        groups.setdefault((item.colour or INK, own), []).append(item.contour)
     return [_thing(colour, contours) for (colour, _), contours in groups.items()]
 
 
@@ -143,7 +143,7 @@ def _of_drawing(drawing: Drawing) -> list[Sewn]:
     """Each shape filled, and run along, as it is painted; what says nothing of that is filled where
     it is closed."""
     scale = drawing.unit_mm or 1.0
-    paints = drawing.paints or tuple((0, _INK, "") for _ in drawing.contours)
+    paints = drawing.paints or tuple((0, INK, "") for _ in drawing.contours)
     shapes = dict[tuple[int, str, str], list[Contour]]()
     for contour, paint in zip(drawing.contours, paints, strict=True):
         placed = Contour(
@@ -163,24 +163,14 @@ def _of_drawing(drawing: Drawing) -> list[Sewn]:
         ink = line or ("" if drawing.paints else fill)
         runs = contours if line else opened
         if ink and runs:
-            found.append(Sewn(f"{colour_word(ink)} line", ink, _lines(runs)))
+            found.append(Sewn(f"{colour_word(ink)} line", ink, lines_of_contours(runs)))
     return found
 
 
 def _thing(colour: str, contours: Sequence[Contour]) -> Sewn:
     if all(each.closed for each in contours):
         return Sewn(f"{colour_word(colour)} area", colour, area_of(contours))
-    return Sewn(f"{colour_word(colour)} line", colour, _lines(contours))
-
-
-def _lines(contours: Sequence[Contour]) -> shapely.Geometry:
-    points = [each.flattened(_FINE) for each in contours]
-    return shapely.multilinestrings(
-        [
-            shapely.LineString(np.vstack([line, line[:1]]) if each.closed else line)
-            for each, line in zip(contours, points, strict=True)
-        ]
-    )
+    return Sewn(f"{colour_word(colour)} line", colour, lines_of_contours(contours))
 
 
 def _outside(plan: StitchPlan, hoop: tuple[float, float] | None) -> list[str]:
@@ -198,38 +188,18 @@ def _written(plan: StitchPlan, path: Path, ending: str) -> list[str]:
     runs = [(block.colour, block.points) for block in plan.blocks]
     data = embroidery_bytes(runs, ending)
     back = read_embroidery(data, ending, path.name)
-    if not _is_same(plan, back):
+    if not same_needle_points(runs, back):
         raise ValueError(
             f"{path.name} was not written: read back it is not as it was; please tell the makers of Draxet"
         )
     files = [(path, data)]
     if ending in HOLD_NO_COLOURS or list(back.colours) != plan.colours:
-        rows = [
-            f"{number}  {colour}  {colour_word(colour)}"
-            for number, colour in enumerate(plan.colours, 1)
-        ]
-        listed = path.with_name(f"{path.stem} - threads.txt")
-        files.append((listed, ("\n".join(["Threads, in their order", *rows]) + "\n").encode()))
+        files.append((path.with_name(f"{path.stem} - threads.txt"), thread_list(plan)))
     try:
         write_together([(each, content, lambda written: None) for each, content in files])
     except OSError as error:
         raise ValueError(f"{path} could not be written: {reason(error)}") from error
     return [each.name for each, _ in files]
-
-
-def _is_same(plan: StitchPlan, back: Embroidery) -> bool:
-    """Whether each run has its needle points, wherever the file counts from, and its thread."""
-    if len(back.runs) != len(plan.blocks) or not back.has_end:
-        return False
-    off = back.runs[0][1][0] - plan.blocks[0].points[0]
-    thread, last = -1, ""
-    for (number, points), block in zip(back.runs, plan.blocks, strict=True):
-        thread, last = thread + (block.colour != last), block.colour
-        if number != thread or points.shape != block.points.shape:
-            return False
-        if np.abs(points - off - block.points).max() > _SAME:
-            return False
-    return True
 
 
 def _facts(plan: StitchPlan, findings: Sequence[str]) -> dict[str, Any]:

@@ -1,0 +1,57 @@
+"""The stitcher: a needle over a hoop of cloth."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from draxet.geometry.contour import Contour
+from draxet.geometry.shapes import ellipse
+from draxet.job.asked import Asked
+from draxet.job.machine_kinds.machine_kind import Machine, MachineKind
+from draxet.job.ranges import Size, Within
+from draxet.record import record
+
+__all__ = ["BENCH_STITCHER", "Stitcher"]
+
+
+@record(frozen=True)
+class Stitcher(Machine):
+    """A stitcher. hoop_x, hoop_y : what its needle reaches in the hoop, in mm, whose lower left is the
+    sheet's; an ellipse where it is round. a_minute : stitches. longest, shortest : stitch in mm;
+    trim, change : seconds that a trim and another thread take."""
+
+    hoop_x: Annotated[Size, Asked("Hoop, right", "mm")] = 180.0
+    hoop_y: Annotated[Size, Asked("Hoop, up", "mm")] = 130.0
+    is_round: Annotated[bool, Asked("Round hoop")] = False
+    a_minute: Annotated[float, Within(50.0, 5000.0), Asked("Stitches a minute")] = 700.0
+    longest: Annotated[float, Within(1.0, 12.7), Asked("Longest stitch", "mm")] = 7.0
+    shortest: Annotated[float, Within(0.1, 5.0), Asked("Shortest stitch", "mm")] = 0.3
+    trim: Annotated[float, Within(0.0, 600.0), Asked("A trim takes", "s")] = 6.0
+    change: Annotated[float, Within(0.0, 600.0), Asked("Another thread takes", "s")] = 15.0
+
+    traits = MachineKind(
+        "stitcher",
+        works=("Stitch",),
+        settings=frozenset({"pull", "underlay", "length"}),
+        checks=(
+            "Cloth tight in the hoop, with backing beneath it",
+            "First thread through the needle, bobbin full",
+            "Hoop clear of everything, its middle where the file has it",
+            "Threads beside it in the order of the list",
+        ),
+        at_work="needle down",
+        draws=True,
+        product="stitches",
+        unplayed="Stitches are not played yet: their needle points are drawn in Make",
+    )
+
+    @property
+    def reach(self) -> Contour | None:
+        if self.is_round:
+            return ellipse(self.hoop_x / 2, self.hoop_y / 2, self.hoop_x / 2, self.hoop_y / 2)
+        return Contour.make(
+            [(0, 0), (self.hoop_x, 0), (self.hoop_x, self.hoop_y), (0, self.hoop_y)]
+        )
+
+
+BENCH_STITCHER = Stitcher("bench-stitcher", "Bench stitcher", cut_width=0.4)

@@ -1,0 +1,60 @@
+"""Sewing: areas filled with rows of thread, or lines run along."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Annotated, ClassVar
+
+from draxet.geometry.contour import Contour
+from draxet.job.asked import Asked
+from draxet.job.operations.operation_kind import Feed, Operation, Toolpath
+from draxet.job.ranges import Id, OfContour, OneOf, Text, Within, Words
+from draxet.record import record
+
+__all__ = ["Stitch"]
+
+
+@record(frozen=True)
+class Stitch(Operation):
+    """The areas that contours bound filled with rows `spacing` mm apart at an `angle` in stitches of
+    `length` mm, each row longer by `pull` mm at both ends, over an `underlay` or not; or their lines
+    run along, open ones always."""
+
+    rank: ClassVar[int] = 15
+    title: ClassVar[str] = "Stitch"
+    acts: ClassVar[str] = "Stitch"
+    broad_by: ClassVar[str] = "spacing"
+
+    id: Id = "operation-0"
+    name: Words = "Stitch"
+    contours: tuple[OfContour, ...] = ()
+    way: Annotated[
+        str,
+        OneOf(("fill", "run")),
+        Asked("Areas", choices=(("fill", "filled"), ("run", "run round"))),
+    ] = "fill"
+    spacing: Annotated[float, Within(0.1, 5.0), Asked("Rows apart", "mm")] = 0.35
+    angle: Annotated[float, Within(-360.0, 360.0), Asked("At an angle", "°")] = 45.0
+    length: Annotated[float, Within(1.0, 12.0), Asked("Stitch length", "mm")] = 4.0
+    pull: Annotated[
+        float,
+        Within(0.0, 2.0),
+        Asked(
+            "Rows longer by",
+            "mm",
+            tip="at both ends, as thread pulls the cloth together",
+            zero="none",
+        ),
+    ] = 0.2
+    underlay: Annotated[bool, Asked("Underlay")] = True
+    feed: Feed = 1.0
+    back: bool = False
+    waits: bool = False
+    recipe: Annotated[str, Text(100)] = ""
+    stop: Annotated[str, Text(120)] = ""
+
+    def asks(self, setting: str, *, lowered: bool) -> bool:
+        return self.way == "fill" or setting not in ("spacing", "angle", "pull", "underlay")
+
+    def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
+        return [Toolpath(contour, self.spacing, (0.0,), (name,)) for name, contour in items]

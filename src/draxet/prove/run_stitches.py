@@ -1,0 +1,62 @@
+"""Looks at stitches: too long for the machine, too short, and what is too small to be sewn."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
+from draxet.prove.look_places import ids_and_middles
+
+__all__ = ["stitches_out_of_range"]
+
+_TIES = 0.05
+"""Of all stitches so many may be short: those that hold the thread, and turns."""
+
+
+def stitches_out_of_range(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
+    """Stitches longer than the machine sews, many shorter ones, and things of which none is sewn."""
+    machine, plan, found = product.machine, product.plan, list[Finding]()
+    longest, short, number = dict[int, float](), 0, 0
+    for block in plan.blocks:
+        lengths = np.hypot(*np.diff(block.points, axis=0).T)
+        longest[block.of] = max(longest.get(block.of, 0.0), float(lengths.max(initial=0.0)))
+        short += int((lengths < machine.shortest).sum())
+        number += len(lengths)
+    for words, gravity, key, of in (
+        (
+            f"longer than the {machine.longest:g} mm that the machine sews",
+            Gravity.STOPS,
+            "long",
+            [k for k, most in longest.items() if most > machine.longest + 0.05],
+        ),
+        (
+            "too small to be sewn",
+            Gravity.WARNS,
+            "unsewn",
+            [k for k in range(len(plan.things)) if k not in longest],
+        ),
+    ):
+        names = [name for k in of for name in product.ids[k]]
+        items = [job.contour_by_id[name] for name in names if name in job.contour_by_id]
+        if items:
+            said = count_words(len(of), "area")
+            what = f"{said} with stitches {words}" if key == "long" else f"{said} {words}"
+            found.append(
+                Finding(
+                    f"stitches-{key}-{sheet.id}", what, gravity, "make", *ids_and_middles(items)
+                )
+            )
+    if number and short > _TIES * number + 20:
+        found.append(
+            Finding(
+                f"stitches-short-{sheet.id}",
+                f"{short} stitches are shorter than {machine.shortest:g} mm",
+                Gravity.WARNS,
+                "make",
+            )
+        )
+    return found
