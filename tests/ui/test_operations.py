@@ -9,9 +9,11 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton
 
+from draxet.formats.embroidery import read_embroidery
 from draxet.geometry.contour import Contour
-from draxet.job.contour_edits import add_contours
+from draxet.job.contour_edits import add_contours, colour_contours
 from draxet.job.machine_kinds import Machine
+from draxet.job.operating import choose_machine
 from draxet.job.operations import CutThrough, Engrave, Pocket
 from draxet.job.program import Program
 from draxet.job.records import Job, begun_job
@@ -19,6 +21,7 @@ from draxet.job.sheet_records import Sheet
 from draxet.ui.stages.gather.sheets import SheetSlip
 from draxet.ui.stages.make.machine_slip import MachineSlip
 from draxet.ui.stages.make.operations import CutTool, OperationSlip, PocketTool
+from draxet.ui.stages.prove.hand_off import HandOffSlip
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -126,6 +129,54 @@ class Operations(WindowTest):
         self.session.undo()
         self.session.undo()
         self.assertEqual((machine().kind, self.session.job.sheet.machine), ("laser", ""))
+
+    def test_a_patch_is_sewn_on_a_stitcher_and_leaves_as_needle_points(self) -> None:
+        self.session.edit("red", colour_contours(self.session.job, self.ids[1:2], "#cf4a3c"))
+        self.take("machine")
+        self.session.edit(
+            "stitcher",
+            choose_machine(self.session.job, self.session.job.sheet.id, "bench-stitcher"),
+        )
+        self.give("cut", 0)  # which it cannot do
+        self.assertIn("unfit", self.kinds())
+        self.session.undo()
+        self.give("stitch", 1, 2, 4)
+        self.wait_for(lambda: any(len(each) for each in self.session.looked.products))
+        (product,) = self.session.looked.products
+        self.assertEqual(product.product, "stitches")
+        self.assertGreater(len(product), 800)
+        self.assertEqual([block.colour for block in product.plan.blocks][0], "#cf4a3c")  # type: ignore[attr-defined]
+        slip = self.slip_of(OperationSlip)
+        before = len(product)
+        self.fill(slip.asked["spacing"], "0.7")
+        self.wait_for(lambda: len(self.session.looked.products[0]) < 0.75 * before)
+        self.fill(slip.asked["spacing"], "9")
+        self.assertIn("Rows apart must be from 0.1 mm to 5 mm", self.top_words)
+        self.press(slip.asked["way"].button("run"))
+        self.wait_for(lambda: len(self.session.looked.products[0]) < 0.3 * before)
+        self.session.undo()
+        self.session.undo()
+        self.wait_for(lambda: len(self.session.looked.products[0]) == before)
+        self.take("machine")
+        self.fill(self.slip_of(MachineSlip).asked["hoop_x"], "100")
+        self.settle(50)
+        self.assertIn("out-of-reach", self.kinds())
+        self.session.undo()
+        self.take("hand-off")
+        hand_off = self.slip_of(HandOffSlip)
+        self.assertTrue(hand_off.ticks["program"].isHidden())
+        self.press(hand_off.ticks["dxf"])
+        for key in ("stitches-dst", "stitches-pes", "threads"):
+            self.press(hand_off.ticks[key])
+        with tempfile.TemporaryDirectory() as folder:
+            hand_off.leave_all(Path(folder), "Patch")
+            self.wait_for(lambda: "3 files handed off" in self.top_words)
+            found = read_embroidery((Path(folder) / "Patch.dst").read_bytes(), "dst")
+            self.assertEqual(sum(len(points) for _, points in found.runs), before)
+            self.assertIn("red", (Path(folder) / "Patch - threads.txt").read_text())
+        self.assertTrue(self.session.job.is_handed_off(self.session.job.sheet))
+        self.take("rehearse")
+        self.assertIn("not played yet", self.slip.foot.words.text())
 
     def test_a_board_of_pockets_holes_scores_and_tabs_becomes_a_program(self) -> None:
         self.give("pocket", 4)

@@ -154,6 +154,11 @@ class Operation:
         return bool(self.contours) or self.waits
 
     @property
+    def pace_words(self) -> str:
+        """What is told of it in place of a feed; empty where that counts."""
+        return ""
+
+    @property
     def broad(self) -> float:
         """How broad its lines are, in mm."""
         return float(getattr(self, self.broad_by))

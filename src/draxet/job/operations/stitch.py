@@ -53,6 +53,10 @@ class Stitch(Operation):
     recipe: Annotated[str, Text(100)] = ""
     stop: Annotated[str, Text(120)] = ""
 
+    @property
+    def pace_words(self) -> str:
+        return f"rows {self.spacing:g} mm apart" if self.way == "fill" else "run along"
+
     def asks(self, setting: str, *, lowered: bool) -> bool:
         return self.way == "fill" or setting not in ("spacing", "angle", "pull", "underlay")
 

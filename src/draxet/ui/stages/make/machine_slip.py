@@ -52,6 +52,14 @@ _ASKED = (
     "cutter_change",
     "arcs",
     "pilot",
+    "hoop_x",
+    "hoop_y",
+    "is_round",
+    "a_minute",
+    "longest",
+    "shortest",
+    "trim",
+    "change",
 )
 
 

@@ -83,7 +83,9 @@ class OperationList(QWidget):
             return "waits for words"
         job = self._session.job
         count = count_words(len(job.laid_operation(operation).contours), "contour")
-        speed = format_speed(operation.feed, job.machine_of(job.sheet).speeds)
+        speed = operation.pace_words or format_speed(
+            operation.feed, job.machine_of(job.sheet).speeds
+        )
         return f"{count} · {speed}{' · after a stop' if operation.stop else ''}"
 
     def _row(self, operation: Operation, works: str, is_later: bool, is_held: bool) -> QWidget:
