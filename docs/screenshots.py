@@ -142,6 +142,7 @@ class Photographer:
         self.saw()
         self.square()
         self.tracing()
+        self.sewn()
         self.stencil()
         self.laser()
         self.window.workers.close()
@@ -193,7 +194,7 @@ class Photographer:
             self.click(*end)
             self.session.number_typed.emit(words)
             self.window.slips.slip.real.returnPressed.emit()
-        self.match_and_measure()
+        self.match()
 
     def square(self) -> None:
         self.session.start(demo_job("leaf"), None)
@@ -238,6 +239,19 @@ class Photographer:
         self.window.commands["nearness"].run()
         self.settle(400)
         self.take("near")
+
+    def sewn(self) -> None:
+        """The badge as a patch: its colours in thread."""
+        job = self.session.job
+        sheet = replace(job.sheet, material="felt", thickness=2.0, machine="bench-stitcher")
+        self.session.edit("stitcher", set_sheet(job, sheet))
+        self.session.open_stage(Stage.MAKE)
+        self.window.commands["stitch"].run()
+        self.window.slips.slip.give.click()
+        self.settle(3000)
+        self.canvas.fit_all()
+        self.settle(4000)
+        self.take("stitch")
 
     def regions(self) -> None:
         """Rays across two circles beside the bracket's opening, and some of the areas between
@@ -361,7 +375,7 @@ class Photographer:
         self.take("saw")
         self.session.undo()
 
-    def match_and_measure(self) -> None:
+    def match(self) -> None:
         moved = Affine.moved(30, 0)
         self.session.edit(
             "draw",
@@ -385,15 +399,6 @@ class Photographer:
             self.session.undo()
         self.settle(600)
         self.canvas.fit_all()
-        self.window.commands["measure"].run()
-        self.session.tool.set_kind("radius")
-        for x, y in ((189, 226), (206, 243), (223, 226)):
-            self.click(x, y)
-        self.window.slips.slip.keep.click()
-        self.session.tool.set_kind("distance")
-        self.click(40, 130)
-        self.click(124, 130)
-        self.take("measure")
 
 
 if __name__ == "__main__":

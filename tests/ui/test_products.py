@@ -28,7 +28,7 @@ from draxet.make import products
 from draxet.prove import run
 from draxet.record import record
 from draxet.ui.canvas import programs
-from draxet.ui.canvas.programs import Bunch, ProgramPaths
+from draxet.ui.canvas.bunches import Bunch, ProgramPaths
 from draxet.ui.model.stage import Stage
 from draxet.ui.stages.prove.hand_off import HandOffSlip
 from tests.ui.driver import WindowTest

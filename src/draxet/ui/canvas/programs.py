@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints, Points
@@ -22,10 +22,12 @@ from draxet.job.program import Program
 from draxet.job.sides import Run, mirror_of
 from draxet.progress import Progress
 from draxet.record import record
+from draxet.ui.canvas.bunches import Bunch, ProgramPaths
 from draxet.ui.canvas.chunks import transform_of, view_box
 from draxet.ui.canvas.contours import neighbours_together
 from draxet.ui.canvas.moves import add_lines, add_move
 from draxet.ui.canvas.saved import saved
+from draxet.ui.canvas.threads import paths_of_stitches
 from draxet.ui.look.tokens import Tokens
 
 __all__ = ["Bunch", "PRODUCT_PATHS", "ProgramPainter", "ProgramPaths", "program_paths"]
@@ -36,25 +38,6 @@ _MOST_BEGINNINGS = 400
 _MARGIN = 4
 _BUNCH = 300
 """Moves in one path."""
-
-
-@record(frozen=True, eq=False)
-class Bunch:
-    """A path, and the box of it (job space)."""
-
-    path: QPainterPath
-    box: QRectF
-
-
-@record(frozen=True, eq=False)
-class ProgramPaths:
-    """What works and what travels of programs, in bunches, and where lines of work begin, as long
-    as they are few; `of` is what it was worked out from."""
-
-    of: tuple[Product, ...] = ()
-    work: tuple[Bunch, ...] = ()
-    travel: tuple[Bunch, ...] = ()
-    beginnings: tuple[QPointF, ...] = ()
 
 
 @record(frozen=True, eq=False)
@@ -108,33 +91,9 @@ def _paths_of_lines(program: Program, run: Run, report: Progress) -> ProgramPath
     )
 
 
-def _paths_of_stitches(stitched: Any, run: Run, report: Progress) -> ProgramPaths:
-    """Each thread's way from needle point to needle point, and the jumps between."""
-    there = Affine.moved(*run.sheet.origin_place)
-    there = there.then(mirror_of(run.sheet)) if run.back else there
-    work, travel, beginnings = list[Bunch](), list[Bunch](), list[QPointF]()
-    last: Points | None = None
-    for block in stitched.plan.blocks:
-        report(0.5, "drawing the stitches")
-        points = there.apply(block.points)
-        for at in range(0, len(points) - 1, _BUNCH):
-            work.append(_polyline(points[at : at + _BUNCH + 1]))
-        if last is not None:
-            travel.append(_polyline(np.array([last, points[0]])))
-        beginnings.append(QPointF(*points[0].tolist()))
-        last = points[-1]
-    return ProgramPaths((stitched,), tuple(work), tuple(travel), tuple(beginnings))
-
-
-def _polyline(points: Points) -> Bunch:
-    path = QPainterPath()
-    path.addPolygon(QPolygonF([QPointF(x, y) for x, y in points.tolist()]))
-    return Bunch(path, path.boundingRect())
-
-
 PRODUCT_PATHS: dict[str, Callable[[Any, Run, Progress], ProgramPaths]] = {
     LINES: _paths_of_lines,
-    "stitches": _paths_of_stitches,
+    "stitches": paths_of_stitches,
     "pattern": lambda pattern, run, report: _paths_of_lines(pattern.order, run, report),
 }
 """How each product is painted: its paths where its sheet lies."""
@@ -215,9 +174,9 @@ class ProgramPainter:
             travel.setDashPattern([1.0, 4.0])
             for pen, bunches in ((travel, self.paths.travel), (work, self.paths.work)):
                 pen.setCosmetic(True)
-                painter.setPen(pen)
                 for bunch in bunches:
                     if bunch.box.intersects(seen):
+                        painter.setPen(_own(bunch) if bunch.colour else pen)
                         painter.drawPath(bunch.path)
                         yield
         with saved(painter):
@@ -226,3 +185,11 @@ class ProgramPainter:
             painter.setBrush(QColor(t.field))
             for place in self.paths.beginnings:
                 painter.drawEllipse(transform.map(place), 2.6, 2.6)
+
+
+def _own(bunch: Bunch) -> QPen:
+    """The pen of what has a colour and a breadth of its own."""
+    pen = QPen(QColor(bunch.colour), bunch.width)
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    return pen

@@ -11,8 +11,9 @@ from draxet.job.operations.operation_kind import paths_of
 from draxet.job.records import Job
 from draxet.job.sides import runs_of
 from draxet.progress import Progress
+from draxet.ui.canvas.bunches import ProgramPaths
 from draxet.ui.canvas.cuts import Bands, bands_of
-from draxet.ui.canvas.programs import ProgramPaths, program_paths
+from draxet.ui.canvas.programs import program_paths
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.canvas.worked import Paths, WorkedLines, worked_lines
 from draxet.ui.model.derived import Derived
