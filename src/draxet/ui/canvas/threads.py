@@ -57,7 +57,8 @@ def _thread(points: Points, colour: str) -> Iterator[Bunch]:
     way = np.diff(points, axis=0)
     across = np.abs(np.sin(np.arctan2(way[:, 1], way[:, 0]) - _LIGHT))
     shade = np.minimum((across * _SHADES).astype(int), _SHADES - 1)
-    for k in np.unique(shade).tolist():
+    found, counts = np.unique(shade, return_counts=True)
+    for k in found[np.argsort(counts)].tolist():  # rows come last, over what lies under them
         some = np.flatnonzero(shade == k)
         lines = np.split(some, np.flatnonzero(np.diff(some) != 1) + 1)
         rows = [points[line[0] : line[-1] + 2] for line in lines]
