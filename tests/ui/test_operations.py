@@ -7,13 +7,12 @@ import tempfile
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QLabel, QPushButton
 
 from draxet.formats.embroidery import read_embroidery
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, colour_contours
 from draxet.job.machine_kinds import Machine
-from draxet.job.operating import choose_machine
 from draxet.job.operations import CutThrough, Engrave, Pocket
 from draxet.job.program import Program
 from draxet.job.records import Job, begun_job
@@ -132,11 +131,18 @@ class Operations(WindowTest):
 
     def test_a_patch_is_sewn_on_a_stitcher_and_leaves_as_needle_points(self) -> None:
         self.session.edit("red", colour_contours(self.session.job, self.ids[1:2], "#cf4a3c"))
-        self.take("machine")
-        self.session.edit(
-            "stitcher",
-            choose_machine(self.session.job, self.session.job.sheet.id, "bench-stitcher"),
+        self.take("stitch")
+        take = next(
+            each
+            for each in self.slip.findChildren(QPushButton)
+            if each.text() == "Take the stitcher"
         )
+        self.assertFalse(take.isHidden())
+        menu = take.menu()
+        assert menu is not None
+        menu.actions()[0].trigger()
+        self.assertEqual(self.session.job.machine_of(self.session.job.sheet).kind, "stitcher")
+        self.assertTrue(take.isHidden())
         self.give("cut", 0)  # which it cannot do
         self.assertIn("unfit", self.kinds())
         self.session.undo()
@@ -148,6 +154,8 @@ class Operations(WindowTest):
         self.assertEqual([block.colour for block in product.plan.blocks][0], "#cf4a3c")  # type: ignore[attr-defined]
         slip = self.slip_of(OperationSlip)
         before = len(product)
+        said = {each.text() for each in slip.findChildren(QLabel)}
+        self.assertIn(f"{before:,}".replace(",", " "), said)
         self.fill(slip.asked["spacing"], "0.7")
         self.wait_for(lambda: len(self.session.looked.products[0]) < 0.75 * before)
         self.fill(slip.asked["spacing"], "9")

@@ -9,18 +9,20 @@ from typing import Protocol
 
 from PyQt6.QtGui import QAction
 
+from draxet.job.colour_words import colour_word
 from draxet.job.findings import count_words
 from draxet.job.machine_kinds import Cutter, Machine, counts_on
-from draxet.job.operating import set_operation
+from draxet.job.operating import choose_machine, set_operation
 from draxet.job.operations import Operation
 from draxet.make.screw_holes import SCREWS, with_holes
+from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.ui.controls.fields import Field
-from draxet.ui.controls.slip_parts import field_row, label, menu_button, side_by_side
+from draxet.ui.controls.slip_parts import fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.model.session import Session
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
 
-__all__ = ["Giving", "cutters_menu", "dots_an_inch", "hole_sizes", "is_asked"]
+__all__ = ["Giving", "cutters_menu", "dots_an_inch", "hole_sizes", "is_asked", "thread_facts"]
 
 _INCH = 25.4
 
@@ -60,6 +62,50 @@ def dots_an_inch(slip: Slip, tool: Giving) -> Callable[[], None]:
 
     def show() -> None:
         field.set_value(_INCH / tool.record.broad)
+
+    return show
+
+
+def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
+    """What is sewn on the sheet in hand, in numbers; returns what brings it up to date."""
+    rows = {name: fact_row(name) for name in ("Stitches", "Threads", "Trims", "Thread")}
+    slip.add(*(row for row, _ in rows.values()))
+    taken = menu_button("Take the stitcher", [("x", lambda: None)])
+    slip.add(taken)
+
+    def choose(machine: Machine) -> None:
+        job = slip.session.job
+        slip.session.edit(
+            f"choose the {machine.name}", choose_machine(job, job.sheet.id, machine.id)
+        )
+
+    def show() -> None:
+        job = slip.session.job
+        machine = job.machine_of(job.sheet)
+        fits = machine.can_do(tool.record)
+        plan = next(
+            (
+                each.plan
+                for each in slip.session.looked.products
+                if isinstance(each, StitchedSheet) and each.machine == machine and len(each)
+            ),
+            None,
+        )
+        for name, said in (
+            ("Stitches", f"{len(plan):,}".replace(",", " ") if plan else "–"),
+            ("Threads", ", ".join(map(colour_word, plan.colours[:3])) if plan else "–"),
+            ("Trims", str(plan.trims) if plan else "–"),
+            ("Thread", f"{plan.thread_mm / 1000:.2f} m" if plan else "–"),
+        ):
+            rows[name][0].setVisible(fits)
+            rows[name][1].setText(said)
+        taken.setVisible(not fits)
+        menu = taken.menu()
+        if menu is not None and not fits:
+            menu.clear()
+            for each in job.every_machine:
+                if each.can_do(tool.record):
+                    menu.addAction(each.name, partial(choose, each))
 
     return show
 

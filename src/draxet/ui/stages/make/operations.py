@@ -32,7 +32,13 @@ from draxet.ui.look.icons import swatch
 from draxet.ui.model.next_operation import keep_next, next_operation
 from draxet.ui.model.session import Session
 from draxet.ui.model.shelf import keep_recipes
-from draxet.ui.stages.make.more import cutters_menu, dots_an_inch, hole_sizes, is_asked
+from draxet.ui.stages.make.more import (
+    cutters_menu,
+    dots_an_inch,
+    hole_sizes,
+    is_asked,
+    thread_facts,
+)
 from draxet.ui.stages.make.operation_list import OperationList
 from draxet.ui.stages.make.recipe_menu import RecipeMenu
 from draxet.ui.stages.picking import PickTool
@@ -246,6 +252,9 @@ class StitchTool(OperationTool):
     """Areas filled with thread, lines run along."""
 
     kind = Stitch
+
+    def more(self, slip: Slip) -> Callable[[], None]:
+        return thread_facts(slip, self)
 
 
 class EngraveTool(OperationTool):
