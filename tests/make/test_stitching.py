@@ -144,6 +144,26 @@ class Filled(unittest.TestCase):
                     later = shapely.LineString(points[k + 1 :]).buffer(0.6)
                     self.assertLess(line.difference(later).length, 0.9)
 
+    def test_whatever_is_drawn_is_sewn_within_the_stitch_s_length(self) -> None:
+        """Scraps, slivers, pieces that touch in a point, from a tenth of a millimetre to 100."""
+        rng = np.random.default_rng(5)
+        for number in range(250):
+            scale = 10 ** rng.uniform(-1, 2)
+            shape = shapely.make_valid(
+                shapely.Polygon(rng.uniform(0, scale, (rng.integers(3, 14), 2)))
+            )
+            parts = [g for g in shapely.get_parts(shape) if shapely.area(g) > 0]
+            fill = Fill(
+                float(rng.choice([0.2, 0.35, 2.0])),
+                float(rng.uniform(-360, 360)),
+                float(rng.choice([1.0, 4.0, 12.0])),
+                float(rng.choice([0.0, 0.2, 1.0])),
+                bool(rng.random() < 0.5),
+            )
+            for block in sewn([Sewn("it", "#000000", shapely.union_all(parts), fill)]).blocks:
+                long = float(np.hypot(*np.diff(block.points, axis=0).T).max())
+                self.assertTrue(0 < long <= fill.length + 0.75, (number, long, fill))
+
     def test_starts_near_the_place_it_comes_from(self) -> None:
         name, comb = shapes()[3]
         for place in ((0.0, 30.0), (70.0, 30.0)):

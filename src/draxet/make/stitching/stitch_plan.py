@@ -120,8 +120,9 @@ def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
         else:
             runs = [_run(line) for line in shapely.get_parts(thing.shape)]
         for run in runs:
-            if len(run) > 1:
-                blocks.append(StitchBlock(number, thing.colour, _rounded(_tied(run))))
+            points = _rounded(_tied(run)) if len(run) > 1 else run[:0]
+            if len(points) > 1:  # what is smaller than the needle's step is none
+                blocks.append(StitchBlock(number, thing.colour, points))
     return StitchPlan(tuple(things), tuple(blocks))
 
 
