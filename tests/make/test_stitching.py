@@ -18,14 +18,22 @@ import shapely
 from draxet.cli.commands import run
 from draxet.formats.embroidery import ENDINGS, embroidery_bytes, read_embroidery
 from draxet.formats.layer import FormatError
+from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.contour_edits import add_contours, colour_contours
 from draxet.job.file import save_job
+from draxet.job.findings import Gravity
+from draxet.job.operating import add_operation, set_operation
+from draxet.job.operations import Stitch
 from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
+from draxet.job.sides import runs_of
 from draxet.lettering.faces import shipped_faces
 from draxet.lettering.setting import set_rows, set_straight
 from draxet.make.stitching.stitch_fill import Fill, filled
 from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, sewn
+from draxet.make.stitching.stitched_sheet import stitched_sheet
+from draxet.prove.run import findings_of_run
 
 Shape = shapely.Geometry
 
@@ -171,6 +179,73 @@ class Filled(unittest.TestCase):
             self.assertLess(math.dist(run_[0], place), 36, name)
 
 
+class Sheets(unittest.TestCase):
+    def test_what_lies_under_comes_first_then_light_and_large(self) -> None:
+        def plate(x: float, y: float, wide: float, high: float) -> Contour:
+            return Contour.make([(x, y), (x + wide, y), (x + wide, y + high), (x, y + high)])
+
+        wanted = [
+            (plate(0, 0, 20, 20), "#101050"),  # dark, beneath the next one
+            (plate(5, 5, 6, 6), "#f0f0a0"),
+            (plate(20, 0, 30, 20), "#c02020"),  # beside the first, lighter and larger
+            (plate(60, 0, 8, 8), "#f0e0e0"),
+            (Contour.make([(0, 30), (40, 30)], closed=False), "#ffffff"),
+        ]
+        job = add_contours(
+            Job(sheets=(Sheet(machine="bench-stitcher"),)),
+            [contour for contour, _ in wanted],
+            colours=[colour for _, colour in wanted],
+        )
+        job = add_operation(job, Stitch(contours=tuple(item.id for item in job.contours)))
+        machine = job.machine_of(job.sheet)
+        made = stitched_sheet(job, job.sheet, machine)
+        self.assertEqual(made.plan.colours, ["#f0e0e0", "#c02020", "#101050", "#f0f0a0", "#ffffff"])
+        self.assertEqual(made.ids[0], ("contour-4",))
+        again = stitched_sheet(job, job.sheet, machine)
+        self.assertEqual(len(made), len(again))
+        self.assertGreater(made.seconds, len(made) / 700 * 60)
+
+    def test_between_neighbours_no_cloth_shows(self) -> None:
+        wave = [(20 + 3 * math.sin(t), 2 * t) for t in np.linspace(0, 12, 80)]
+        left = Contour.make([(0, 0), *wave, (0, 24)])
+        right = Contour.make([(40, 24), *wave[::-1], (40, 0)])
+        for angle in (0.0, 45.0, 90.0):
+            job = add_contours(
+                Job(sheets=(Sheet(machine="bench-stitcher"),)),
+                [left, right],
+                colours=["#aa2020", "#2020aa"],
+            )
+            stitch = Stitch(contours=("contour-1", "contour-2"), angle=angle)
+            job = add_operation(job, stitch)
+            made = stitched_sheet(job, job.sheet, job.machine_of(job.sheet))
+            thread = shapely.union_all(
+                [
+                    shapely.LineString(each.points).buffer(0.2, quad_segs=2)
+                    for each in made.plan.blocks
+                ]
+            )
+            whole = area_of([left, right])
+            bare = shapely.difference(shapely.buffer(whole, -0.3), thread)
+            self.assertTrue(shapely.is_empty(shapely.buffer(bare, -0.12)), angle)
+
+    def test_what_is_too_long_for_the_machine_stops_and_what_is_too_small_is_told(self) -> None:
+        scrap = Contour.make([(50, 50), (50.05, 50), (50.05, 50.05)])
+        job = add_contours(
+            Job(sheets=(Sheet(machine="bench-stitcher"),)), [Contour.circle(30, 30, 20), scrap]
+        )
+        job = add_operation(job, Stitch(contours=("contour-1",), length=9.0))
+        job = add_operation(job, Stitch(contours=("contour-2",)))
+        (run_of,) = runs_of(job)
+        made = stitched_sheet(job, job.sheet, job.machine_of(job.sheet))
+        found = {each.kind: each for each in findings_of_run(job, run_of, made)}
+        self.assertEqual(found["stitches-long-sheet-0"].gravity, Gravity.STOPS)
+        self.assertEqual(found["stitches-unsewn-sheet-0"].ids, ("contour-2",))
+        short = set_operation(job, job.operations[0].changed(length=4.0))
+        made = stitched_sheet(short, short.sheet, short.machine_of(short.sheet))
+        kinds = {each.kind for each in findings_of_run(short, runs_of(short)[0], made)}
+        self.assertEqual(kinds, {"stitches-unsewn-sheet-0"})
+
+
 class Files(unittest.TestCase):
     def plan(self) -> StitchPlan:
         things = [
@@ -249,8 +324,6 @@ class Command(unittest.TestCase):
 
     def test_a_job_s_areas_are_sewn_by_their_colours(self) -> None:
         plates = [shapely.box(0, 0, 20, 20), shapely.box(5, 5, 9, 9), shapely.box(30, 0, 45, 20)]
-        from draxet.geometry.contour import Contour
-
         contours = [Contour.make(shapely.get_coordinates(each)[:-1]) for each in plates]
         job = add_contours(Job(), [*contours, Contour.make([(0, 30), (40, 30)], closed=False)])
         job = colour_contours(job, ["contour-1", "contour-2"], "#3c8259")

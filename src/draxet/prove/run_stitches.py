@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+import shapely
 
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.records import Job
@@ -37,7 +38,11 @@ def stitches_out_of_range(job: Job, sheet: Sheet, product: Any) -> list[Finding]
             "too small to be sewn",
             Gravity.WARNS,
             "unsewn",
-            [k for k in range(len(plan.things)) if k not in longest],
+            [
+                k
+                for k in range(len(plan.things))
+                if k not in longest or _is_scrap(plan.things[k], machine.cut_width)
+            ],
         ),
     ):
         names = [name for k in of for name in product.ids[k]]
@@ -60,3 +65,8 @@ def stitches_out_of_range(job: Job, sheet: Sheet, product: Any) -> list[Finding]
             )
         )
     return found
+
+
+def _is_scrap(thing: Any, thread: float) -> bool:
+    """Whether an area is no larger than one stitch of a thread is broad."""
+    return bool(thing.is_area and shapely.area(thing.shape) < thread * thread)

@@ -21,6 +21,8 @@ from draxet.record import record
 
 __all__ = ["INK", "StitchedSheet", "stitched_sheet"]
 
+_ON = 0.05
+"""mm² or mm: so much of one must lie on another for their order to count."""
 INK = "#000000"
 """The thread of what has no colour."""
 
@@ -91,11 +93,47 @@ def stitched_sheet(
             colour = job.contour_by_id[name].colour or INK
             own = "" if contour.closed and settings.way == "fill" else name
             groups.setdefault((colour, own), []).append((name, contour.transformed(back)))
+        here = list[tuple[Sewn, tuple[str, ...]]]()
         for (colour, own), some in groups.items():
             contours = [contour for _, contour in some]
             shape = lines_of_contours(contours) if own else area_of(contours)
             if not shapely.is_empty(shape):
                 word = "line" if own else "area"
-                things.append(Sewn(f"{colour_word(colour)} {word}", colour, shape, fill))
-                ids.append(tuple(name for name, _ in some))
+                thing = Sewn(f"{colour_word(colour)} {word}", colour, shape, fill)
+                here.append((thing, tuple(name for name, _ in some)))
+        for k in _order([thing for thing, _ in here]):
+            things.append(here[k][0])
+            ids.append(here[k][1])
     return StitchedSheet(machine, sewn(things, report), tuple(ids))
+
+
+def _order(things: list[Sewn]) -> list[int]:
+    """In which order things are sewn: what lies under others before them, and where nothing does,
+    areas before lines, light before dark, large before small."""
+    shapes = [thing.shape for thing in things]
+    tree = shapely.STRtree(shapes)
+    over = dict[int, set[int]]((k, set()) for k in range(len(things)))
+    for k, shape in enumerate(shapes):
+        for other in tree.query(shape, predicate="intersects").tolist():
+            if other < k and _covers(shapes[k], shapes[other]):
+                over[k].add(other)
+    found, left = list[int](), set(over)
+    while left:
+        free = [k for k in left if not over[k] & left]
+        found.append(min(free, key=lambda k: _rank(things[k], k)))
+        left.discard(found[-1])
+    return found
+
+
+def _covers(shape: shapely.Geometry, other: shapely.Geometry) -> bool:
+    """Whether one lies on another, and not beside it alone."""
+    common = shapely.intersection(shape, other)
+    return bool(
+        shapely.area(common) > _ON or (shapely.area(shape) == 0 and shapely.length(common) > _ON)
+    )
+
+
+def _rank(thing: Sewn, number: int) -> tuple[bool, float, float, int]:
+    r, g, b = (int(thing.colour[k : k + 2], 16) for k in (1, 3, 5))
+    light = 0.3 * r + 0.59 * g + 0.11 * b
+    return not thing.is_area, -round(light), -float(shapely.area(thing.shape)), number
