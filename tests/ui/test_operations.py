@@ -7,6 +7,7 @@ import tempfile
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel, QPushButton
 
 from draxet.formats.embroidery import read_embroidery
@@ -160,6 +161,15 @@ class Operations(WindowTest):
         self.wait_for(lambda: len(self.session.looked.products[0]) < 0.75 * before)
         self.fill(slip.asked["spacing"], "9")
         self.assertIn("Rows apart must be from 0.1 mm to 5 mm", self.top_words)
+        x, y = self.place(60, 50), self.place(60, 80)
+        alt = Qt.KeyboardModifier.AltModifier
+        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, alt, x)
+        for at in (x + (y - x) / 2, y):
+            QTest.mouseMove(self.canvas, at)
+        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, alt, y)
+        self.assertAlmostEqual(slip.asked["angle"].value, 90.0, delta=1.0)
+        self.session.undo()
+        self.assertEqual(slip.asked["angle"].value, 45.0)
         self.press(slip.asked["way"].button("run"))
         self.wait_for(lambda: len(self.session.looked.products[0]) < 0.3 * before)
         self.session.undo()

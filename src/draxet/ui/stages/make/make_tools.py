@@ -92,7 +92,7 @@ TOOLS = (
         "stitch",
         "Stitch",
         "stitch",
-        "operations:StitchTool",
+        "stitch_tool:StitchTool",
         "operations:OperationSlip",
         contours,
         key="Z",

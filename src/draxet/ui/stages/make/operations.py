@@ -37,7 +37,6 @@ from draxet.ui.stages.make.more import (
     dots_an_inch,
     hole_sizes,
     is_asked,
-    thread_facts,
 )
 from draxet.ui.stages.make.operation_list import OperationList
 from draxet.ui.stages.make.recipe_menu import RecipeMenu
@@ -53,7 +52,6 @@ __all__ = [
     "OperationTool",
     "PocketTool",
     "ScoreTool",
-    "StitchTool",
 ]
 
 _ABOUT: dict[type[Operation], str] = {
@@ -246,15 +244,6 @@ class ScoreTool(OperationTool):
     """Scoring."""
 
     kind = Score
-
-
-class StitchTool(OperationTool):
-    """Areas filled with thread, lines run along."""
-
-    kind = Stitch
-
-    def more(self, slip: Slip) -> Callable[[], None]:
-        return thread_facts(slip, self)
 
 
 class EngraveTool(OperationTool):
