@@ -14,6 +14,7 @@ from draxet.formats.embroidery import read_embroidery
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, colour_contours
 from draxet.job.machine_kinds import Machine
+from draxet.job.operating import choose_machine
 from draxet.job.operations import CutThrough, Engrave, Pocket
 from draxet.job.program import Program
 from draxet.job.records import Job, begun_job
@@ -22,6 +23,7 @@ from draxet.ui.stages.gather.sheets import SheetSlip
 from draxet.ui.stages.make.machine_slip import MachineSlip
 from draxet.ui.stages.make.operations import CutTool, OperationSlip, PocketTool
 from draxet.ui.stages.prove.hand_off import HandOffSlip
+from draxet.ui.stages.prove.rehearse_tool import RehearseTool
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -175,11 +177,14 @@ class Operations(WindowTest):
         self.session.undo()
         self.session.undo()
         self.wait_for(lambda: len(self.session.looked.products[0]) == before)
+        self.assertIn("stitches-beyond-sheet-0", self.kinds())  # rows are longer than the area
         self.take("machine")
         self.fill(self.slip_of(MachineSlip).asked["hoop_x"], "100")
         self.settle(50)
         self.assertIn("out-of-reach", self.kinds())
-        self.session.undo()
+        self.fill(self.slip_of(MachineSlip).asked["hoop_x"], "200")
+        self.settle(50)
+        self.assertFalse({"out-of-reach", "stitches-beyond-sheet-0"} & set(self.kinds()))
         self.take("hand-off")
         hand_off = self.slip_of(HandOffSlip)
         self.assertTrue(hand_off.ticks["program"].isHidden())
@@ -192,9 +197,33 @@ class Operations(WindowTest):
             found = read_embroidery((Path(folder) / "Patch.dst").read_bytes(), "dst")
             self.assertEqual(sum(len(points) for _, points in found.runs), before)
             self.assertIn("red", (Path(folder) / "Patch - threads.txt").read_text())
-        self.assertTrue(self.session.job.is_handed_off(self.session.job.sheet))
-        self.take("rehearse")
-        self.assertIn("not played yet", self.slip.foot.words.text())
+            self.assertTrue(self.session.job.is_handed_off(self.session.job.sheet))
+            self.take("rehearse")
+            tool = self.tool_of(RehearseTool)
+            self.wait_for(lambda: tool.answer is not None)
+            assert tool.answer is not None
+            self.assertEqual([each.words for each in tool.answer.run.troubles], [])
+            own = tool.answer.run.seconds
+            self.assertAlmostEqual(own, before / 700 * 60, delta=0.3 * own)
+            self.window.open_files([Path(folder) / "Patch.dst"])
+            self.settle(50)
+            tool = self.tool_of(RehearseTool)
+            self.wait_for(lambda: tool.answer is not None and tool.file == "Patch.dst")
+            self.assertAlmostEqual(tool.answer.run.seconds, own, delta=1e-6)
+            short = Path(folder) / "Short.dst"
+            short.write_bytes((Path(folder) / "Patch.dst").read_bytes()[:-900])
+            self.window.open_files([short])
+            self.settle(50)
+            self.assertIn("its end is missing", self.top_words)
+            short.with_suffix(".pes").write_bytes(b"nonsense")
+            self.window.open_files([short.with_suffix(".pes")])
+            self.assertIn("no sound .pes file", self.top_words)
+        job = self.session.job
+        self.session.edit("laser", choose_machine(job, job.sheet.id, "desk-laser"))
+        with tempfile.TemporaryDirectory() as folder:
+            (Path(folder) / "a.dst").write_bytes(b"x" * 600)
+            self.window.open_files([Path(folder) / "a.dst"])
+        self.assertIn("choose a stitcher", self.top_words)
 
     def test_a_board_of_pockets_holes_scores_and_tabs_becomes_a_program(self) -> None:
         self.give("pocket", 4)

@@ -19,6 +19,7 @@ __all__ = [
     "embroidery_bytes",
     "read_embroidery",
     "same_needle_points",
+    "words_of",
 ]
 
 ENDINGS = ("dst", "exp", "pes", "jef", "vp3")
@@ -135,3 +136,23 @@ def same_needle_points(runs: Sequence[tuple[str, Points]], found: Embroidery) ->
         if np.abs(points - off - wanted).max() > _SAME:
             return False
     return True
+
+
+def words_of(found: Embroidery, a_minute: float) -> str:
+    """What a file does, move by move in the words of numeric control: the needle is down from the
+    first point of a run to its last one, each stitch takes as long as any, and it waits for somebody
+    where the thread changes."""
+    rows, thread = ["G21 G90"], 0
+    for number, points in found.runs:
+        if number != thread:
+            name = found.colours[number] if number < len(found.colours) else ""
+            rows.append(f"M0 (thread {number + 1}{f', {name}' if name else ''})")
+            thread = number
+        rows += [f"G0 X{points[0, 0]:.1f} Y{points[0, 1]:.1f}", "M3"]
+        lengths = np.maximum(np.hypot(*np.diff(points, axis=0).T), 1 / _TENTHS)
+        rows += [
+            f"G1 X{x:.1f} Y{y:.1f} F{long * a_minute:.0f}"
+            for (x, y), long in zip(points[1:].tolist(), lengths.tolist(), strict=True)
+        ]
+        rows.append("M5")
+    return "\n".join([*rows, "M2"])

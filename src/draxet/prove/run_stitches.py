@@ -10,10 +10,11 @@ import shapely
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
-from draxet.prove.look_places import ids_and_middles
+from draxet.prove.look_places import MOST_PLACES, ids_and_middles
 
 __all__ = ["stitches_out_of_range"]
 
+_FINE = 0.02
 _TIES = 0.05
 """Of all stitches so many may be short: those that hold the thread, and turns."""
 
@@ -55,6 +56,7 @@ def stitches_out_of_range(job: Job, sheet: Sheet, product: Any) -> list[Finding]
                     f"stitches-{key}-{sheet.id}", what, gravity, "make", *ids_and_middles(items)
                 )
             )
+    found += _beyond_the_hoop(sheet, product)
     if number and short > _TIES * number + 20:
         found.append(
             Finding(
@@ -65,6 +67,23 @@ def stitches_out_of_range(job: Job, sheet: Sheet, product: Any) -> list[Finding]
             )
         )
     return found
+
+
+def _beyond_the_hoop(sheet: Sheet, product: Any) -> list[Finding]:
+    """Needle points that the machine does not get to, as rows are longer than what they fill."""
+    reach = product.machine.reach
+    if reach is None or not len(product):
+        return []
+    off = np.array(sheet.origin_place) - (sheet.x, sheet.y)
+    points = np.vstack([block.points for block in product.plan.blocks]) + off
+    hoop = shapely.buffer(shapely.Polygon(reach.flattened(_FINE)), _FINE)
+    beyond = points[~shapely.contains_xy(hoop, points[:, 0], points[:, 1])]
+    if not len(beyond):
+        return []
+    words = f"{count_words(len(beyond), 'needle point')} beyond the hoop of the {product.machine.name.lower()}"
+    places = tuple((float(x), float(y)) for x, y in beyond[:MOST_PLACES] + (sheet.x, sheet.y))
+    kind = f"stitches-beyond-{sheet.id}"
+    return [Finding(kind, words, Gravity.STOPS, "make", places=places)]
 
 
 def _is_scrap(thing: Any, thread: float) -> bool:

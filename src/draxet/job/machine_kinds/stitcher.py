@@ -29,6 +29,11 @@ class Stitcher(Machine):
     trim: Annotated[float, Within(0.0, 600.0), Asked("A trim takes", "s")] = 6.0
     change: Annotated[float, Within(0.0, 600.0), Asked("Another thread takes", "s")] = 15.0
 
+    most_feed = 60_000.0
+    travel = 20_000.0
+    acceleration = 1e7
+    """How fast its hoop goes, in mm a minute and mm/s²; a stitch takes as long as any."""
+
     traits = MachineKind(
         "stitcher",
         works=("Stitch",),
@@ -42,7 +47,6 @@ class Stitcher(Machine):
         at_work="needle down",
         draws=True,
         product="stitches",
-        unplayed="Stitches are not played yet: their needle points are drawn in Make",
     )
 
     @property

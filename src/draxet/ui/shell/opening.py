@@ -41,6 +41,7 @@ if TYPE_CHECKING:
 __all__ = ["Opening", "can_take"]
 
 DRAWING_ENDINGS = ("svg", "dxf")
+STITCH_ENDINGS = ("dst", "exp", "pes", "jef", "vp3")
 _CASCADE_MM = 15.0
 _OF_SCREENS = (72, 96)
 """Dots an inch that pixels of screens and cameras claim, and nothing is known by."""
@@ -175,11 +176,34 @@ class Opening:
                 continue
             if path.suffix.lower().removeprefix(".") in PROGRAM_ENDINGS:
                 self._session.offer_program(name, data.decode("utf-8-sig", "replace"))
+            elif path.suffix.lower().removeprefix(".") in STITCH_ENDINGS:
+                self._play_stitches(data, name)
             elif is_drawing(data, name):
                 self.take_drawing(data, name)
             else:
                 self.take_picture(data, name)
                 self._note_recent(path)
+
+    def _play_stitches(self, data: bytes, name: str) -> None:
+        """An embroidery file is played on the sheet's stitcher."""
+        from draxet.formats.embroidery import read_embroidery, words_of  # slow to load
+        from draxet.formats.layer import FormatError
+
+        job = self._session.job
+        machine = job.machine_of(job.sheet)
+        if not machine.has("a_minute"):
+            self._session.refused.emit(
+                f"{name} is for a stitcher, and the sheet is on the {machine.name.lower()}: choose a stitcher in Make, Machine, and drop it again."
+            )
+            return
+        try:
+            found = read_embroidery(data, name.rsplit(".", 1)[-1].lower(), name)
+        except FormatError as error:
+            self._session.refused.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            return
+        self._session.offer_program(name, words_of(found, machine.a_minute))
+        if not found.has_end:
+            self._session.refused.emit(f"{name} breaks off: its end is missing.")
 
     @staticmethod
     def _note_recent(path: Path) -> None:

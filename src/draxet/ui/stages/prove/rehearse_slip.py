@@ -296,7 +296,7 @@ class RehearseSlip(Slip):
             ""
             if answer
             else "The program is being worked out …"
-            if tool.file or (job.operations and job.machine_of(job.sheet).runs_program)
+            if tool.file or (job.operations and not job.machine_of(job.sheet).traits.unplayed)
             else job.machine_of(job.sheet).traits.unplayed
             if job.operations
             else "Nothing is worked yet: give contours an operation in Make, or take a file",

@@ -12,9 +12,11 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.turning import nearest
 from draxet.job.records import Job
 from draxet.job.sides import Run, mirror_of, runs_of, side_of
+from draxet.leaving.left_text import left_text
 from draxet.machines.controller import steps_on
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Rehearsal
+from draxet.make.products import product_of
 from draxet.progress import Progress
 from draxet.prove.against import Against, against, parts_loose, parts_of
 from draxet.prove.program_file import stock_of
@@ -104,8 +106,8 @@ class RehearseTool(Tool):
         """Have it worked out, off the window's thread; what is known stays shown until then."""
         job, run, text, framed = self.session.layout, self._run, self._text, self.framed
         state = (*(getattr(job, name) for name in _GOES_BY), self.back, text, framed)
-        by_hand = not job.machine_of(run.sheet).runs_program
-        if not text and (by_hand or run not in runs_of(job)):
+        unplayed = job.machine_of(run.sheet).traits.unplayed
+        if not text and (unplayed or run not in runs_of(job)):
             self._played.take(state, None)
             return
 
@@ -232,16 +234,9 @@ class RehearseTool(Tool):
 def _played(job: Job, run: Run, text: str, *, framed: bool) -> Answer:
     """The rehearsal of a text, or of what a job would write (its frame, where that is meant); for a
     worker."""
-    from draxet.make.frame import frame_program
-    from draxet.make.program_making import program_of
-    from draxet.prove.program_file import program_text
-
     machine = job.machine_of(run.sheet)
     seen = side_of(job, run)
-    if not text:
-        program = program_of(seen, run.sheet, machine)
-        ending = "plt" if machine.traits.plots else "nc"  # the very file that leaves
-        text = program_text(job, run, frame_program(program) if framed else program, ending)
+    text = text or left_text(job, run, product_of(seen, run.sheet, machine), framed=framed)
     rehearsal = rehearse(steps_on(text, machine), machine, stock_of(run, seen))
     cut = [
         seen.fitted.get(name, contour)
