@@ -37,6 +37,7 @@ from bench.placements import placements  # noqa: E402
 from bench.programs import programs, rehearsing  # noqa: E402
 from bench.raster import ink_on_paper  # noqa: E402
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
+from bench.stitching import stitching
 from bench.strokes import (
     COLOURED,
     STROKES,
@@ -848,6 +849,7 @@ def main() -> int:
         "mending": mending,
         "mending dirt": dirt,
         "programs": programs,
+        "stitching": stitching,
         "chain": chain,
         "rehearsing": rehearsing,
         "leaving": leaving,
