@@ -244,6 +244,10 @@ class Sheets(unittest.TestCase):
         made = stitched_sheet(short, short.sheet, short.machine_of(short.sheet))
         kinds = {each.kind for each in findings_of_run(short, runs_of(short)[0], made)}
         self.assertEqual(kinds, {"stitches-unsewn-sheet-0"})
+        dense = set_operation(short, short.operations[0].changed(spacing=0.1, length=1.0))
+        made = stitched_sheet(dense, dense.sheet, dense.machine_of(dense.sheet))
+        kinds = {each.kind for each in findings_of_run(dense, runs_of(dense)[0], made)}
+        self.assertIn("stitches-dense-sheet-0", kinds)
 
 
 class Files(unittest.TestCase):

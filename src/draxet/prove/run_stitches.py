@@ -56,7 +56,7 @@ def stitches_out_of_range(job: Job, sheet: Sheet, product: Any) -> list[Finding]
                     f"stitches-{key}-{sheet.id}", what, gravity, "make", *ids_and_middles(items)
                 )
             )
-    found += _beyond_the_hoop(sheet, product)
+    found += [*_beyond_the_hoop(sheet, product), *_too_dense(sheet, product)]
     if number and short > _TIES * number + 20:
         found.append(
             Finding(
@@ -84,6 +84,20 @@ def _beyond_the_hoop(sheet: Sheet, product: Any) -> list[Finding]:
     places = tuple((float(x), float(y)) for x, y in beyond[:MOST_PLACES] + (sheet.x, sheet.y))
     kind = f"stitches-beyond-{sheet.id}"
     return [Finding(kind, words, Gravity.STOPS, "make", places=places)]
+
+
+def _too_dense(sheet: Sheet, product: Any) -> list[Finding]:
+    """Places where more needle points lie within 1 mm² than the cloth stands."""
+    if not len(product):
+        return []
+    points = np.vstack([block.points for block in product.plan.blocks])
+    cells, counts = np.unique(np.floor(points).astype(int), axis=0, return_counts=True)
+    dense = cells[counts > product.machine.densest]
+    if not len(dense):
+        return []
+    words = f"{counts.max()} needle points within 1 mm²; the cloth stands {product.machine.densest:g}: sew rows farther apart"
+    places = tuple((float(x), float(y)) for x, y in dense[:MOST_PLACES] + 0.5 + sheet.origin_place)
+    return [Finding(f"stitches-dense-{sheet.id}", words, Gravity.WARNS, "make", places=places)]
 
 
 def _is_scrap(thing: Any, thread: float) -> bool:

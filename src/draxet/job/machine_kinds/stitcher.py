@@ -18,7 +18,7 @@ __all__ = ["BENCH_STITCHER", "Stitcher"]
 class Stitcher(Machine):
     """A stitcher. hoop_x, hoop_y : what its needle reaches in the hoop, in mm, whose lower left is the
     sheet's; an ellipse where it is round. a_minute : stitches. longest, shortest : stitch in mm;
-    trim, change : seconds that a trim and another thread take."""
+    densest : needle points within 1 mm² that cloth stands; trim, change : seconds that a trim and another thread take."""
 
     hoop_x: Annotated[Size, Asked("Hoop, right", "mm")] = 180.0
     hoop_y: Annotated[Size, Asked("Hoop, up", "mm")] = 130.0
@@ -26,6 +26,11 @@ class Stitcher(Machine):
     a_minute: Annotated[float, Within(50.0, 5000.0), Asked("Stitches a minute")] = 700.0
     longest: Annotated[float, Within(1.0, 12.7), Asked("Longest stitch", "mm")] = 7.0
     shortest: Annotated[float, Within(0.1, 5.0), Asked("Shortest stitch", "mm")] = 0.3
+    densest: Annotated[
+        float,
+        Within(1.0, 200.0),
+        Asked("Points in 1 mm²", tip="more needle points than that cut the cloth"),
+    ] = 16.0
     trim: Annotated[float, Within(0.0, 600.0), Asked("A trim takes", "s")] = 6.0
     change: Annotated[float, Within(0.0, 600.0), Asked("Another thread takes", "s")] = 15.0
 

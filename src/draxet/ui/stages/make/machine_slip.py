@@ -58,6 +58,7 @@ _ASKED = (
     "a_minute",
     "longest",
     "shortest",
+    "densest",
     "trim",
     "change",
 )
