@@ -23,6 +23,7 @@ from draxet.ui.stages.gather.sheets import SheetSlip
 from draxet.ui.stages.make.machine_slip import MachineSlip
 from draxet.ui.stages.make.operations import CutTool, OperationSlip, PocketTool
 from draxet.ui.stages.prove.hand_off import HandOffSlip
+from draxet.ui.stages.prove.rehearse_slip import RehearseSlip
 from draxet.ui.stages.prove.rehearse_tool import RehearseTool
 from tests.ui.driver import WindowTest
 
@@ -204,6 +205,7 @@ class Operations(WindowTest):
             assert tool.answer is not None
             self.assertEqual([each.words for each in tool.answer.run.troubles], [])
             own = tool.answer.run.seconds
+            self.assertTrue(self.slip_of(RehearseSlip).what.isHidden())  # there is no frame of it
             self.assertAlmostEqual(own, before / 700 * 60, delta=0.3 * own)
             self.window.open_files([Path(folder) / "Patch.dst"])
             self.settle(50)

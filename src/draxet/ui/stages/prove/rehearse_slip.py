@@ -277,7 +277,8 @@ class RehearseSlip(Slip):
         if not tool.file:
             tool.look()
         sides = [run.back for run in runs_of(job) if run.sheet == job.sheet]
-        self.what.setVisible(not tool.file)
+        has_frame = job.machine_of(job.sheet).runs_program
+        self.what.setVisible(has_frame and not tool.file)
         self.what.set_value("frame" if tool.framed else "work")
         self.side.setVisible(len(sides) > 1)
         self.side.set_value("back" if tool.back else "face")
