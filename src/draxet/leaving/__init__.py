@@ -25,10 +25,10 @@ LEAVING_KINDS: list[LeavingKind[Any]] = [
     FRAME,
     *PAPER_KINDS,
     SAW_PATTERN,
-    *STITCH_KINDS,
     PICTURE,
     LIST,
     JOB_SHEET,
+    *STITCH_KINDS,
 ]
 
 
