@@ -36,6 +36,7 @@ from bench.picking_pages import PAGE_KINDS, page_sureness
 from bench.placements import placements  # noqa: E402
 from bench.programs import programs, rehearsing  # noqa: E402
 from bench.raster import ink_on_paper  # noqa: E402
+from bench.sewn import sewn_areas
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
 from bench.stitching import stitching
 from bench.strokes import (
@@ -850,6 +851,7 @@ def main() -> int:
         "mending dirt": dirt,
         "programs": programs,
         "stitching": stitching,
+        "stitching judged": sewn_areas,
         "chain": chain,
         "rehearsing": rehearsing,
         "leaving": leaving,

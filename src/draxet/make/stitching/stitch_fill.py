@@ -127,9 +127,9 @@ def _nearest(cells: Cells, piece: list[int], at: Points | None) -> int:
     return min(piece, key=away)
 
 
-def _steps(cells: Cells, begin: int, within: set[int]) -> dict[int, int]:
-    """Each cell that is got to from one through others, and the one before it on the way."""
-    before, ahead = {begin: -1}, deque([begin])
+def _steps(cells: Cells, begin: set[int], within: set[int]) -> dict[int, int]:
+    """Each cell that is got to from some through others, and the one before it on the way."""
+    before, ahead = dict.fromkeys(sorted(begin), -1), deque(sorted(begin))
     while ahead:
         number = ahead.popleft()
         cell = cells.cells[number]
@@ -142,7 +142,7 @@ def _steps(cells: Cells, begin: int, within: set[int]) -> dict[int, int]:
 
 def _farthest(cells: Cells, piece: list[int], first: int) -> int:
     """The cell that is most steps away: there it ends."""
-    return list(_steps(cells, first, set(piece)))[-1]
+    return list(_steps(cells, {first}, set(piece)))[-1]
 
 
 def _outermost_first(
@@ -150,7 +150,7 @@ def _outermost_first(
 ) -> tuple[list[int], dict[int, int]]:
     """Cells in an order in which those that are not done hang together still, beginning with the
     branch of `first` and ending with `last`, and of each the one towards which it is filled."""
-    after = _steps(cells, last, set(piece))
+    after = _steps(cells, {last}, set(piece))
     begun, at = set[int](), first
     while at >= 0:
         begun.add(at)
@@ -171,12 +171,18 @@ def _way(
 ) -> list[Points]:
     """The way from a row's end to where another cell begins, through cells that are not done."""
     number, row, x = here
-    path = _path(cells, number, to[0], left)
+    cell = cells.cells[number]
+    beyond = (cell.above if row == cell.last else set()) | (
+        cell.below if row == cell.first else set()
+    )
+    path = [number, *_path(cells, beyond & left, to[0], left)]
     door = _door(cells, path[0], path[1])
-    a, b = cells.cells[path[1]].row(door)
-    first = (min(max(x, a + _CLEAR), max(b - _CLEAR, a)), cells.y(door))
+    (a, b), (c, d) = cell.row(row), cells.cells[path[1]].row(door)
+    low, high = max(a, c) + _CLEAR, min(b, d) - _CLEAR
+    at = min(max(x, low), high) if low < high else (low + high) / 2
+    begin = [(at, cells.y(row)), (at, cells.y(door))]  # along its own row, then over
     line = _led(cells, path[1:], door, to[1])
-    return [_stitched(np.array([first, *line]), _WAY_STITCH)] if line else []
+    return [_stitched(np.array([*begin, *line]), _WAY_STITCH)]
 
 
 def _led(cells: Cells, path: list[int], row: int, to: int) -> list[tuple[float, float]]:
@@ -202,10 +208,11 @@ def _door(cells: Cells, other: int, number: int) -> int:
     return cell.first if other in cell.below else cell.last
 
 
-def _path(cells: Cells, begin: int, end: int, left: set[int]) -> list[int]:
-    before = _steps(cells, begin, left | {begin})
+def _path(cells: Cells, begin: set[int], end: int, within: set[int]) -> list[int]:
+    """The cells through which a way leads from one of some to another."""
+    before = _steps(cells, begin, within)
     path = [end]
-    while path[-1] != begin:
+    while before[path[-1]] >= 0:
         path.append(before[path[-1]])
     return path[::-1]
 
@@ -249,7 +256,7 @@ def _underlay(
 def _inside(cells: Cells, piece: list[int], begin: Points, end: Points) -> Points:
     """A way between two places of an area that leads through it."""
     (a, row), (b, to) = _at(cells, piece, begin), _at(cells, piece, end)
-    path = _path(cells, a, b, set(piece))
+    path = _path(cells, {a}, b, set(piece))
     line = _led(cells, path, row, to)
     return _stitched(np.array([tuple(begin), *line, tuple(end)]), _WAY_STITCH)
 

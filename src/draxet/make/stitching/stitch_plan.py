@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -116,7 +117,8 @@ def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
         here = tuple(blocks[-1].points[-1].tolist()) if blocks else None
         if thing.is_area:
             broader = shapely.buffer(thing.shape, _OVERLAP, join_style="mitre")
-            runs = filled(broader, thing.fill, here)
+            fill = replace(thing.fill, pull=max(thing.fill.pull - _OVERLAP, 0.0))
+            runs = filled(broader, fill, here)
         else:
             runs = [_run(line) for line in shapely.get_parts(thing.shape)]
         for run in runs:

@@ -3,6 +3,7 @@ below. What is round a hole, or branches, is several cells that meet."""
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import field
 
 import numpy as np
@@ -12,7 +13,7 @@ from draxet.record import record
 
 __all__ = ["Cell", "Cells", "cells_of"]
 
-_LEAST = 1e-3
+_LEAST, _SLIVER = 1e-3, 0.1
 
 
 @record(eq=False)
@@ -76,7 +77,38 @@ def cells_of(area: shapely.Geometry, spacing: float) -> Cells:
     cells, open_ = list[Cell](), list[int]()
     for row, spans in enumerate(_spans(area, base, spacing, count)):
         open_ = _grown(cells, open_, row, spans)
-    return Cells(tuple(cells), base, spacing)
+    found = Cells(tuple(cells), base, spacing)
+    _join_slivers(found, area)
+    return found
+
+
+def _join_slivers(cells: Cells, area: shapely.Geometry) -> None:
+    """Let cells meet that only a sliver joins, nearly along the rows, so that no two of its rows lie
+    beside each other; the nearest first, as long as that joins what does not hang together yet."""
+    pieces = cells.pieces()
+    if len(pieces) == 1:
+        return
+    of = {number: k for k, piece in enumerate(pieces) for number in piece}
+    some = list[tuple[float, int, int]]()
+    for low, high in itertools.permutations(range(len(cells.cells)), 2):
+        a, b = cells.cells[low], cells.cells[high]
+        if a.last + 1 == b.first and of[low] != of[high]:
+            (left, right), (other_left, other_right) = a.row(a.last), b.row(b.first)
+            gap = max(left, other_left) - min(right, other_right)
+            some.append((gap, low, high))
+    broad = shapely.buffer(area, _SLIVER)
+    for _, low, high in sorted(some):
+        a, b = cells.cells[low], cells.cells[high]
+        if of[low] == of[high]:
+            continue
+        (left, right), (other_left, other_right) = a.row(a.last), b.row(b.first)
+        here, there = (right, other_left) if right <= other_left else (left, other_right)
+        way = shapely.LineString([(here, cells.y(a.last)), (there, cells.y(b.first))])
+        if shapely.covers(broad, way):
+            a.above.add(high)
+            b.below.add(low)
+            was, now = of[high], of[low]
+            of = {number: now if k == was else k for number, k in of.items()}
 
 
 def _spans(
