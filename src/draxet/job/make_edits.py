@@ -48,13 +48,13 @@ def tab_shares(job: Job, contour_id: str) -> list[float]:
     return found
 
 
-def put_start(job: Job, contour_id: str, share: float) -> Job:
-    """The cut of a contour begun at a place."""
-    contour_id, operation = _cut_of(job, contour_id)
+def put_start(job: Job, contour_id: str, share: float, what: str = "start") -> Job:
+    """The work of a contour begun at a place, or ended there (`what` is ``end``)."""
+    contour_id, operation = _begun_by(job, contour_id)
     others = tuple(
-        spot for spot in operation.spots if spot.contour != contour_id or spot.what != "start"
+        spot for spot in operation.spots if spot.contour != contour_id or spot.what != what
     )
-    return set_operation(job, operation.changed(spots=(*others, Spot(contour_id, share))))
+    return set_operation(job, operation.changed(spots=(*others, Spot(contour_id, share, what))))
 
 
 def put_tab(job: Job, contour_id: str, share: float) -> Job:
@@ -92,6 +92,15 @@ def _cut_of(job: Job, contour_id: str) -> tuple[str, Operation]:
     """The id by which operations name a contour of the layout, and the one that cuts it."""
     name = worked_name(job, contour_id)
     return name, next(each for each in job.operations if each.through and name in each.contours)
+
+
+def _begun_by(job: Job, contour_id: str) -> tuple[str, Operation]:
+    """The id by which operations name a contour of the layout, and the one that is told where to
+    begin on it."""
+    name = worked_name(job, contour_id)
+    return name, next(
+        each for each in job.operations[::-1] if each.begins and name in each.contours
+    )
 
 
 def _with_tabs(job: Job, contour_id: str, shares: Sequence[float]) -> Job:

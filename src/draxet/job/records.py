@@ -180,6 +180,16 @@ class Job:
         }
 
     @cached_property
+    def begun_by(self) -> dict[str, Operation]:
+        """Contour id to the operation that can be told where to begin on it."""
+        return {
+            contour: operation
+            for operation in self.layout.operations
+            if operation.begins
+            for contour in operation.contours
+        }
+
+    @cached_property
     def widths_cut(self) -> tuple[float, ...]:
         """The widths in mm of all that is cut through, the least first."""
         return tuple(

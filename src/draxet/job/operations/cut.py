@@ -57,6 +57,7 @@ class CutThrough(Operation):
     acts: ClassVar[str] = "Cut"
     through: ClassVar[bool] = True
     as_broad_as_machine: ClassVar[bool] = True
+    begins: ClassVar[bool] = True
 
     id: Id = "operation-0"
     name: Words = "Cut through"
@@ -112,13 +113,6 @@ class CutThrough(Operation):
     waits: bool = False
     recipe: Annotated[str, Text(100)] = ""
     stop: StopWords = ""
-
-    def with_contours(self, contours: Sequence[str]) -> CutThrough:
-        kept = set(contours)
-        return replace(
-            super().with_contours(contours),
-            spots=tuple(spot for spot in self.spots if spot.contour in kept),
-        )
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [

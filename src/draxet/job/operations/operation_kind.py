@@ -41,11 +41,11 @@ Depth = Annotated[float, Within(0.0, 1000.0)]
 @record(frozen=True)
 class Spot:
     """A place on a contour, told by how far along it is of its whole length: where a cut begins, or
-    where a tab holds."""
+    where a tab holds; where sewing begins and ends."""
 
     contour: Annotated[Id, Refers("contours", goes=True)]
     share: Annotated[float, Within(0.0, 1.0)]
-    what: Annotated[str, OneOf(("start", "tab"))] = "start"
+    what: Annotated[str, OneOf(("start", "tab", "end"))] = "start"
 
 
 class Side(StrEnum):
@@ -120,6 +120,9 @@ class Operation:
     """Whether its lines are as broad as the machine's cut where nobody said otherwise."""
     clears: ClassVar[bool] = False
     """Whether it clears areas to a depth, by a tool that does not get into every corner."""
+    begins: ClassVar[bool] = False
+    ends: ClassVar[bool] = False
+    """Whether it can be told where it begins, and where it ends."""
     runs_up: ClassVar[bool] = False
     """Whether a beam comes to speed before its lines."""
 
@@ -208,7 +211,11 @@ class Operation:
 
     def with_contours(self, contours: Sequence[str]) -> Self:
         """The same for other contours."""
-        return replace(self, contours=tuple(contours), waits=self.waits and not contours)  # type: ignore[type-var]
+        kept = set(contours)
+        spots = tuple(spot for spot in self.spots if spot.contour in kept)
+        changes: dict[str, Any] = {} if len(spots) == len(self.spots) else {"spots": spots}
+        waits = self.waits and not contours
+        return replace(self, contours=tuple(contours), waits=waits, **changes)  # type: ignore[type-var]
 
     def without(self, gone: Container[str]) -> Self | None:
         """It without what is gone; None where nothing is left that it works."""

@@ -7,23 +7,29 @@ from typing import Annotated, ClassVar
 
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
-from draxet.job.operations.operation_kind import Feed, Operation, Toolpath
-from draxet.job.ranges import Id, OfContour, OneOf, Text, Within, Words
+from draxet.job.operations.operation_kind import Feed, Operation, Spot, Toolpath
+from draxet.job.ranges import Each, Id, OfContour, OneOf, Text, Within, Words
 from draxet.record import record
 
 __all__ = ["Stitch"]
+
+_OF_FILLS = ("spacing", "angle", "length", "pull", "underlay", "takes")
 
 
 @record(frozen=True)
 class Stitch(Operation):
     """The areas that contours bound filled with rows `spacing` mm apart at an `angle` in stitches of
     `length` mm, each row longer by `pull` mm at both ends, over an `underlay` or not; or their lines
-    run along, open ones always."""
+    run along, open ones always, in stitches of `line_stitch` mm, once, there and back (2 times) or each
+    stitch three times. takes : whether it fills what closes next. spots : where sewing begins and ends,
+    where that was said."""
 
     rank: ClassVar[int] = 15
     title: ClassVar[str] = "Stitch"
     acts: ClassVar[str] = "Stitch"
     broad_by: ClassVar[str] = "spacing"
+    begins: ClassVar[bool] = True
+    ends: ClassVar[bool] = True
 
     id: Id = "operation-0"
     name: Words = "Stitch"
@@ -47,6 +53,23 @@ class Stitch(Operation):
         ),
     ] = 0.2
     underlay: Annotated[bool, Asked("Underlay")] = True
+    line_stitch: Annotated[float, Within(1.0, 12.0), Asked("Stitch of lines", "mm")] = 2.5
+    times: Annotated[
+        int,
+        Within(1, 3),
+        Asked(
+            "Lines run",
+            choices=((1, "once"), (2, "there and back"), (3, "each stitch three times")),
+        ),
+    ] = 1
+    takes: Annotated[
+        bool,
+        Asked(
+            "What closes next too",
+            tip="each area that is closed from now on, by hand or by tracing, is filled as it closes",
+        ),
+    ] = False
+    spots: Annotated[tuple[Spot, ...], Each("spot")] = ()
     feed: Feed = 1.0
     back: bool = False
     waits: bool = False
@@ -58,7 +81,7 @@ class Stitch(Operation):
         return f"rows {self.spacing:g} mm apart" if self.way == "fill" else "run along"
 
     def asks(self, setting: str, *, lowered: bool) -> bool:
-        return self.way == "fill" or setting not in ("spacing", "angle", "pull", "underlay")
+        return self.way == "fill" or setting not in _OF_FILLS
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [Toolpath(contour, self.spacing, (0.0,), (name,)) for name, contour in items]

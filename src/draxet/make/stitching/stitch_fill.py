@@ -20,7 +20,7 @@ from draxet.job.ranges import Size, Within
 from draxet.make.stitching.stitch_rows import Cell, Cells, cells_of
 from draxet.record import record
 
-__all__ = ["Fill", "filled"]
+__all__ = ["Fill", "Place", "filled"]
 
 _SHIFTS = (0.0, 0.5, 0.25, 0.75)
 """By that share of a stitch rows are shifted against each other, in turn."""
@@ -29,12 +29,15 @@ _WAY_STITCH, _LEAST_UNDER = 2.5, 16.0
 _SHORTEST, _TINY, _CLEAR = 0.6, 1e-3, 0.2
 _STRAIGHT = 0.15
 
+Place = tuple[float, float] | None
+
 
 @record(frozen=True)
 class Fill:
     """How an area is filled: rows `spacing` mm apart at an `angle` in degrees, stitches of `length`
     mm, each row longer by `pull` mm at both ends, over an `underlay` or not. every : of so many rows
-    one is sewn."""
+    one is sewn. line_stitch, times : the stitch of a line in mm, and whether it is run once, there and back
+    (2), or each stitch three times."""
 
     spacing: Annotated[float, Within(0.1, 5.0)] = 0.35
     angle: float = 45.0
@@ -42,50 +45,73 @@ class Fill:
     pull: Annotated[float, Within(0.0, 2.0)] = 0.2
     underlay: bool = True
     every: int = 1
+    line_stitch: Size = 2.5
+    times: Annotated[int, Within(1, 3)] = 1
 
 
 def filled(
-    area: shapely.Geometry, fill: Fill, start: tuple[float, float] | None = None
+    area: shapely.Geometry, fill: Fill, start: Place = None, end: Place = None
 ) -> list[Points]:
     """The stitches (n, 2) that fill an area, in mm: one run for each piece of it that hangs
-    together, from near a place on."""
+    together, from a place on, the nearest first, and the last one to another place."""
     found = list[Points]()
-    for part in shapely.get_parts(area):
-        if shapely.area(part) <= 0:
-            continue
+    parts = [part for part in shapely.get_parts(area) if shapely.area(part) > 0]
+    last = min(parts, key=lambda part: _away(part, end)) if end is not None and parts else None
+    while parts:
+        part = min(parts, key=lambda each: (each is last, _away(each, start)))
+        parts = [each for each in parts if each is not part]
         turned = _turned(part, -fill.angle)
-        at = None if start is None else _turned_points(np.array([start]), -fill.angle)[0]
+        at, to = (
+            None if place is None else _turned_points(np.array([place]), -fill.angle)[0]
+            for place in (start, end if part is last else None)
+        )
         cells = cells_of(turned, fill.spacing)
         for piece in cells.pieces():
-            run = _run_through(cells, piece, fill, at)
+            run, piece = _run_through(cells, piece, fill, at, to)
             if fill.underlay:
                 under = _underlay(turned, cells, piece, fill, run[0])
                 run = np.vstack([under, run]) if len(under) else run
+            if at is not None and shapely.contains_xy(turned, *at):
+                run = np.vstack([_inside(cells, piece, at, run[0]), run])
+                at = None
             found.append(_turned_points(_evened(run, fill.length + _SHORTEST), fill.angle))
             start = (float(found[-1][-1, 0]), float(found[-1][-1, 1]))
     return found
 
 
-def _run_through(cells: Cells, piece: list[int], fill: Fill, at: Points | None) -> Points:
-    """All rows of cells that hang together."""
-    first = _nearest(cells, piece, at)
-    order, after = _outermost_first(cells, piece, first, _farthest(cells, piece, first))
+def _away(part: shapely.Geometry, place: Place) -> float:
+    return 0.0 if place is None else float(shapely.distance(part, shapely.Point(place)))
+
+
+def _run_through(
+    cells: Cells, piece: list[int], fill: Fill, at: Points | None, to: Points | None
+) -> tuple[Points, list[int]]:
+    """All rows of cells that hang together, from near a place to near another; and the cells, as
+    one may have been parted."""
+    last, end = (-1, None) if to is None else _at(cells, piece, to)
+    if end is not None:
+        piece = cells.parted(piece, last, end)
+    first = piece[0] if at is None else _at(cells, piece, at)[0]
+    last = last if end is not None else _farthest(cells, piece, first)
+    order, after = _outermost_first(cells, piece, first, last)
     left, points = set(piece), list[Points]()
     here: tuple[int, int, float] | None = None
     for number in order:
         cell = cells.cells[number]
-        upward = after[number] in cell.above or (
-            after[number] < 0 and (here is None or here[1] <= cell.first)
-        )
+        if after[number] >= 0:
+            upward = after[number] in cell.above
+        elif end is not None:
+            upward = end >= cell.last
+        else:
+            upward = here is None or here[1] <= cell.first
         row = cell.first if upward else cell.last
         if here is not None:
             points += _way(cells, here, (number, row), left)
         x = float(points[-1][-1, 0]) if points else None
         points.append(_rows(cells, cell, upward, fill, x))
         left.discard(number)
-        end = cell.last if upward else cell.first
-        here = (number, end, float(points[-1][-1, 0]))
-    return np.vstack(points)
+        here = (number, cell.last if upward else cell.first, float(points[-1][-1, 0]))
+    return np.vstack(points), piece
 
 
 def _rows(cells: Cells, cell: Cell, upward: bool, fill: Fill, x: float | None) -> Points:
@@ -111,20 +137,6 @@ def _rows(cells: Cells, cell: Cell, upward: bool, fill: Fill, x: float | None) -
         way = along if rightward else along[::-1]
         found.append(np.column_stack([way, np.full(len(way), cells.y(row))]))
     return np.vstack(found)
-
-
-def _nearest(cells: Cells, piece: list[int], at: Points | None) -> int:
-    """The cell nearest to a place."""
-    if at is None:
-        return piece[0]
-
-    def away(number: int) -> float:
-        cell = cells.cells[number]
-        rows = np.arange(cell.first, cell.last + 1)
-        middles = (np.array(cell.left) + np.array(cell.right)) / 2
-        return float(np.hypot(middles - at[0], cells.base + rows * cells.spacing - at[1]).min())
-
-    return min(piece, key=away)
 
 
 def _steps(cells: Cells, begin: set[int], within: set[int]) -> dict[int, int]:

@@ -6,21 +6,22 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.make.stitching.stitch_fill import Fill, filled
+from draxet.make.stitching.stitch_fill import Fill, Place, filled
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
 __all__ = ["Sewn", "StitchBlock", "StitchPlan", "lines_of_contours", "sewn"]
 
 _TIE, _ROUND, _FINE = 0.7, 0.1, 0.02
-_RUN, _BEND = 2.5, 0.1
-"""mm: the stitch of a run, and how far it may cut a bend short."""
+_BEND = 0.1
+"""mm that a stitch may cut a bend short."""
 _TRIM_OVER = 2.0
 _OVERLAP = 0.1
 """mm that an area is broader all round, so that neighbours show no cloth between them."""
@@ -29,12 +30,15 @@ _A_MINUTE, _TRIM_S, _COLOUR_S = 700.0, 6.0, 15.0
 
 @record(frozen=True)
 class Sewn:
-    """What is to be sewn: an area, or a line, in a colour (#rrggbb)."""
+    """What is to be sewn: an area, or a line, in a colour (#rrggbb); at which places (mm) it begins and
+    ends, where that is said."""
 
     name: str
     colour: str
     shape: shapely.Geometry
     fill: Fill = Fill()
+    start: Place = None
+    end: Place = None
 
     @property
     def is_area(self) -> bool:
@@ -114,18 +118,59 @@ def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
     blocks = list[StitchBlock]()
     for number, thing in enumerate(things):
         report(number / len(things), f"sewing {thing.name}")
-        here = tuple(blocks[-1].points[-1].tolist()) if blocks else None
+        here = thing.start or (tuple(blocks[-1].points[-1].tolist()) if blocks else None)
         if thing.is_area:
             broader = shapely.buffer(thing.shape, _OVERLAP, join_style="mitre")
             fill = replace(thing.fill, pull=max(thing.fill.pull - _OVERLAP, 0.0))
-            runs = filled(broader, fill, here)
+            runs = filled(broader, fill, here, thing.end or _onward(things, number))
         else:
-            runs = [_run(line) for line in shapely.get_parts(thing.shape)]
+            runs = [_run(line, thing.fill) for line in _in_turn(thing, here)]
         for run in runs:
             points = _rounded(_tied(run)) if len(run) > 1 else run[:0]
             if len(points) > 1:  # what is smaller than the needle's step is none
                 blocks.append(StitchBlock(number, thing.colour, points))
     return StitchPlan(tuple(things), tuple(blocks))
+
+
+def _onward(things: Sequence[Sewn], number: int) -> Place:
+    """Where the way on is shortest: the place of a thing that is nearest to the next one, as long as
+    the thread stays the same."""
+    thing, after = things[number], things[number + 1] if number + 1 < len(things) else None
+    if after is None or after.colour != thing.colour:
+        return None
+    to = after.shape if after.start is None else shapely.Point(after.start)
+    line = shapely.shortest_line(thing.shape, to)
+    (x, y), *_ = shapely.get_coordinates(line).tolist()
+    return x, y
+
+
+def _in_turn(thing: Sewn, here: Place) -> list[Any]:
+    """The lines of a thing, the nearest first; each begins at its nearer end, a closed one at its
+    nearest place."""
+    left, found = list(shapely.get_parts(thing.shape)), list[Any]()
+    while left:
+        at = None if here is None else shapely.Point(here)
+        line = (
+            left[0] if at is None else min(left, key=lambda each: float(shapely.distance(each, at)))
+        )
+        left = [each for each in left if each is not line]
+        found.append(line if at is None else _begun(line, at))
+        (x, y) = shapely.get_coordinates(found[-1])[-1].tolist()
+        here = (x, y)
+    return found
+
+
+def _begun(line: Any, at: shapely.Geometry) -> Any:
+    points = shapely.get_coordinates(line)
+    if not shapely.is_closed(line):
+        away = [float(shapely.distance(shapely.Point(points[k]), at)) for k in (0, -1)]
+        return line if away[0] <= away[1] else shapely.reverse(line)
+    long = float(shapely.line_locate_point(line, at))
+    if not 0 < long < shapely.length(line):
+        return line
+    first = int(np.searchsorted(np.cumsum(np.hypot(*np.diff(points, axis=0).T)), long)) + 1
+    place = shapely.get_coordinates(shapely.line_interpolate_point(line, long))
+    return shapely.LineString(np.vstack([place, points[first:-1], points[:first], place]))
 
 
 def lines_of_contours(contours: Sequence[Contour]) -> shapely.Geometry:
@@ -139,14 +184,20 @@ def lines_of_contours(contours: Sequence[Contour]) -> shapely.Geometry:
     )
 
 
-def _run(line: shapely.Geometry) -> Points:
-    """Stitches along a line, shorter where it bends."""
+def _run(line: shapely.Geometry, fill: Fill) -> Points:
+    """Stitches along a line, shorter where it bends, as often as it is told."""
     plain = shapely.get_coordinates(shapely.simplify(line, _BEND / 2))
     found = [plain[:1]]
     for a, b in zip(plain[:-1], plain[1:], strict=True):
-        count = max(math.ceil(float(np.hypot(*(b - a))) / _RUN), 1)
+        count = max(math.ceil(float(np.hypot(*(b - a))) / fill.line_stitch), 1)
         found.append(a + (b - a) * (np.arange(1, count + 1) / count)[:, None])
-    return np.vstack(found)
+    once = np.vstack(found)
+    if fill.times == 2:
+        return np.vstack([once, once[-2::-1]])
+    if fill.times == 3:  # each stitch forth, back and forth again
+        thrice = np.stack([once[1:], once[:-1], once[1:]], axis=1).reshape(-1, 2)
+        return np.vstack([once[:1], thrice])
+    return once
 
 
 def _tied(run: Points) -> Points:

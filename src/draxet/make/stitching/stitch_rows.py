@@ -44,12 +44,37 @@ class Cell:
 class Cells:
     """The cells of an area whose rows run along x; row k lies at y = `base` + k `spacing`."""
 
-    cells: tuple[Cell, ...]
+    cells: list[Cell]
     base: float
     spacing: float
 
     def y(self, row: int) -> float:
         return self.base + row * self.spacing
+
+    def parted(self, piece: list[int], number: int, row: int) -> list[int]:
+        """A piece whose cell ends at a row, and begins there: what lies beyond, on the smaller side,
+        becomes a cell of its own."""
+        cell, new = self.cells[number], len(self.cells)
+        below, above = row - cell.first, cell.last - row
+        if not min(below, above):
+            return piece
+        if above > below:
+            cut = below + 1
+            self.cells.append(
+                Cell(cell.first, cell.left[:cut], cell.right[:cut], cell.below, {number})
+            )
+            for other in cell.below:
+                self.cells[other].above = self.cells[other].above - {number} | {new}
+            cell.first, cell.left, cell.right = row + 1, cell.left[cut:], cell.right[cut:]
+            cell.below = {new}
+        else:
+            cut = below
+            self.cells.append(Cell(row, cell.left[cut:], cell.right[cut:], {number}, cell.above))
+            for other in cell.above:
+                self.cells[other].below = self.cells[other].below - {number} | {new}
+            cell.left, cell.right = cell.left[:cut], cell.right[:cut]
+            cell.above = {new}
+        return [*piece, new]
 
     def pieces(self) -> list[list[int]]:
         """Numbers of cells that hang together."""
@@ -77,7 +102,7 @@ def cells_of(area: shapely.Geometry, spacing: float) -> Cells:
     cells, open_ = list[Cell](), list[int]()
     for row, spans in enumerate(_spans(area, base, spacing, count)):
         open_ = _grown(cells, open_, row, spans)
-    found = Cells(tuple(cells), base, spacing)
+    found = Cells(cells, base, spacing)
     _join_slivers(found, area)
     return found
 

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 import numpy as np
 import shapely
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.colour_words import colour_word
 from draxet.job.machine_kinds import Machine
+from draxet.job.operations import Operation
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
-from draxet.make.stitching.stitch_fill import Fill
+from draxet.make.stitching.stitch_fill import Fill, Place
 from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contours, sewn
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
@@ -72,56 +75,126 @@ class StitchedSheet:
 def stitched_sheet(
     job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()
 ) -> StitchedSheet:
-    """What is sewn on a sheet, operation by operation; in each by the colours of its contours, as
-    they lie on each other.
+    """What is sewn on a sheet: of each operation what has one colour together, as they lie on each
+    other.
 
     Raises
     ------
     Cancelled : where `report` says so.
     """
     back = Affine.moved(-sheet.origin_place[0], -sheet.origin_place[1])
-    things, ids = list[Sewn](), list[tuple[str, ...]]()
+    heights = {item.id: k for k, item in enumerate(job.contours)}
+    found = list[tuple[int, Sewn, tuple[str, ...]]]()
     for operation in job.operations:
-        if not machine.can_do(operation):
-            continue
-        settings: Any = operation
-        fill = Fill(
-            settings.spacing, settings.angle, settings.length, settings.pull, settings.underlay
-        )
-        groups = dict[tuple[str, str], list[tuple[str, Contour]]]()
-        for name, contour in job.worked_on(operation, sheet):
-            colour = job.contour_by_id[name].colour or INK
-            own = "" if contour.closed and settings.way == "fill" else name
-            groups.setdefault((colour, own), []).append((name, contour.transformed(back)))
-        here = list[tuple[Sewn, tuple[str, ...]]]()
-        for (colour, own), some in groups.items():
-            contours = [contour for _, contour in some]
-            shape = lines_of_contours(contours) if own else area_of(contours)
-            if not shapely.is_empty(shape):
-                word = "line" if own else "area"
-                thing = Sewn(f"{colour_word(colour)} {word}", colour, shape, fill)
-                here.append((thing, tuple(name for name, _ in some)))
-        for k in _order([thing for thing, _ in here]):
-            things.append(here[k][0])
-            ids.append(here[k][1])
-    return StitchedSheet(machine, sewn(things, report), tuple(ids))
+        if machine.can_do(operation):
+            for some in _groups(job, operation, sheet):
+                placed = [(name, contour.transformed(back)) for name, contour in some]
+                if thing := _thing(job, operation, placed):
+                    ids = tuple(name for name, _ in some)
+                    found.append((min(heights.get(name, 0) for name in ids), thing, ids))
+    found.sort(key=lambda each: each[0])
+    names = [each for _, _, each in found]
+    number = {name: k for k, some in enumerate(names) for name in some}
+    by_hand = [[number[name] for name in each.contours if name in number] for each in job.orders]
+    order = _order([thing for _, thing, _ in found], by_hand)
+    plan = sewn([found[k][1] for k in order], report)
+    return StitchedSheet(machine, plan, tuple(names[k] for k in order))
 
 
-def _order(things: list[Sewn]) -> list[int]:
-    """In which order things are sewn: what lies under others before them, and where nothing does,
-    areas before lines, light before dark, large before small."""
+_Named = tuple[str, Contour]
+
+
+def _groups(job: Job, operation: Operation, sheet: Sheet) -> Iterable[list[_Named]]:
+    """Contours that an operation sews as one: areas of one colour, each line by itself."""
+    settings: Any = operation
+    found = dict[tuple[str, str], list[_Named]]()
+    for name, contour in job.worked_on(operation, sheet):
+        colour = job.contour_by_id[name].colour or INK
+        own = "" if contour.closed and settings.way == "fill" else name
+        found.setdefault((colour, own), []).append((name, contour))
+    return found.values()
+
+
+def _thing(job: Job, operation: Operation, some: Sequence[_Named]) -> Sewn | None:
+    """What is sewn of contours; None where that is nothing."""
+    settings: Any = operation
+    name, first = some[0]
+    colour, contours = job.contour_by_id[name].colour or INK, [contour for _, contour in some]
+    filled = settings.way == "fill" and first.closed
+    shape = area_of(contours) if filled else lines_of_contours(contours)
+    if shapely.is_empty(shape):
+        return None
+    fill = Fill(
+        settings.spacing,
+        settings.angle,
+        settings.length,
+        settings.pull,
+        settings.underlay,
+        line_stitch=settings.line_stitch,
+        times=settings.times,
+    )
+    start, end = (_spot(operation, some, what) for what in ("start", "end"))
+    words = f"{colour_word(colour)} {'area' if filled else 'line'}"
+    return Sewn(words, colour, shape, fill, start, end)
+
+
+def _spot(operation: Operation, some: Sequence[_Named], what: str) -> Place:
+    """Where it was said that sewing begins or ends."""
+    contours = dict(some)
+    spot = next((s for s in operation.spots if s.what == what and s.contour in contours), None)
+    if spot is None:
+        return None
+    measured = ArcLength(contours[spot.contour])
+    x, y = measured.place(spot.share * measured.length).tolist()
+    return float(x), float(y)
+
+
+def _order(things: Sequence[Sewn], by_hand: Sequence[Sequence[int]]) -> list[int]:
+    """In which order things are sewn, as they are given from the lowest up: what was put in order by
+    hand, what lies under others before them; as long as it may be with one thread, and where that is
+    another one, areas before lines, light before dark, large before small."""
+    after = _what_is_under(things)
+    for some in by_hand:
+        for k, first in enumerate(some):
+            for second in some[k + 1 :]:
+                if first != second:
+                    after[second].add(first)
+                    after[first].discard(second)
+    found, left, thread = list[int](), set(range(len(things))), ""
+    while left:
+        free = [k for k in left if not after[k] & left] or sorted(left)  # orders may go in a ring
+        mine = [k for k in free if things[k].colour == thread]
+        if not mine:
+            thread = things[_next_thread(things, after, left, free)].colour
+            mine = [k for k in free if things[k].colour == thread]
+        found.append(min(mine, key=lambda k: _rank(things[k], k)))
+        left.discard(found[-1])
+    return found
+
+
+def _next_thread(
+    things: Sequence[Sewn], after: dict[int, set[int]], left: set[int], free: Sequence[int]
+) -> int:
+    """The thing with which to take another thread: rather one whose thread is then done with."""
+
+    def comes_again(k: int) -> bool:
+        colour, rest = things[k].colour, set(left)
+        while now := [n for n in rest if things[n].colour == colour and not after[n] & rest]:
+            rest -= set(now)
+        return any(things[n].colour == colour for n in rest)
+
+    return min(free, key=lambda k: (comes_again(k), _rank(things[k], k)))
+
+
+def _what_is_under(things: Sequence[Sewn]) -> dict[int, set[int]]:
+    """Of each thing those that lie under it."""
     shapes = [thing.shape for thing in things]
     tree = shapely.STRtree(shapes)
-    over = dict[int, set[int]]((k, set()) for k in range(len(things)))
+    found = dict[int, set[int]]((k, set()) for k in range(len(things)))
     for k, shape in enumerate(shapes):
         for other in tree.query(shape, predicate="intersects").tolist():
             if other < k and _covers(shapes[k], shapes[other]):
-                over[k].add(other)
-    found, left = list[int](), set(over)
-    while left:
-        free = [k for k in left if not over[k] & left]
-        found.append(min(free, key=lambda k: _rank(things[k], k)))
-        left.discard(found[-1])
+                found[k].add(other)
     return found
 
 

@@ -1,4 +1,4 @@
-"""Where cuts begin and where tabs hold: clicked, and moved along by drag."""
+"""Where cuts begin and where tabs hold, where sewing begins and ends: clicked, and moved along by drag."""
 
 from __future__ import annotations
 
@@ -33,8 +33,11 @@ class SpotSettings:
 
     click: Annotated[
         str,
-        OneOf(("start", "tab")),
-        Asked("A click puts", choices=(("start", "the beginning"), ("tab", "a tab"))),
+        OneOf(("start", "end", "tab")),
+        Asked(
+            "A click puts",
+            choices=(("start", "the beginning"), ("end", "the end"), ("tab", "a tab")),
+        ),
     ] = "start"
 
 
@@ -71,15 +74,15 @@ class SpotTool(Tool):
                 "Starts and tabs: drag the tab along its contour.",
                 keys=(("Del", "take it away"), ("Esc", "let go")),
             )
-        if not self.session.job.cut_of:
+        if not self.session.job.begun_by:
             return Prompt(
-                "Starts and tabs: nothing is cut through yet.", "give contours a cut first"
+                "Starts and tabs: nothing is cut through or sewn yet.", "give contours a cut first"
             )
-        what = (
-            "where its cut is to begin"
-            if self.settings.click == "start"
-            else "where a tab is to hold"
-        )
+        what = {
+            "start": "where its work is to begin",
+            "end": "where its sewing is to end",
+            "tab": "where a tab is to hold",
+        }[self.settings.click]
         return Prompt(f"Starts and tabs: click a contour {what}.", "tabs are dragged along")
 
     # --- the pointer
@@ -118,39 +121,45 @@ class SpotTool(Tool):
             self.session,
             contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel),
         )
-        if name is None:
-            session.refused.emit("There is no contour here; click on one that is cut through.")
-        elif name not in session.job.cut_of:
-            session.refused.emit(
-                "This contour is not cut through, and has neither beginning nor tabs; give it a cut first."
-            )
-        elif not self._contour(name).closed:
-            session.refused.emit(
-                "An open line is cut from end to end; only a closed one can begin elsewhere or have tabs."
-            )
-        elif (
-            self.settings.click == "start"
-            and tab_shares(session.job, name)
-            and not session.job.cut_of[name].tab_height
-        ):
-            session.refused.emit(
-                "This cut is interrupted by tabs and begins after one of them; put the tab elsewhere, or give tabs a height."
-            )
-        else:
-            put, words = (
-                (put_start, "say where a cut begins")
-                if self.settings.click == "start"
-                else (put_tab, "put a tab")
-            )
-            session.edit(words, put(session.job, name, share_near(self._contour(name), at.x, at.y)))
+        if why := self._refusal(name):
+            session.refused.emit(why)
+        elif name is not None:
+            share, what = share_near(self._contour(name), at.x, at.y), self.settings.click
+            if what == "tab":
+                session.edit("put a tab", put_tab(session.job, name, share))
+            else:
+                words = f"say where work {'begins' if what == 'start' else 'ends'}"
+                session.edit(words, put_start(session.job, name, share, what))
             session.tool_changed.emit()
+
+    def _refusal(self, name: str | None) -> str:
+        """Why nothing can be put on a contour; empty where it can."""
+        job, what = self.session.job, self.settings.click
+        if name is None:
+            return "There is no contour here; click on one that is cut through or sewn."
+        operation = job.begun_by.get(name)
+        if operation is None or (what == "tab" and name not in job.cut_of):
+            return "This contour is not cut through, and has neither beginning nor tabs; give it a cut first."
+        if what == "end":
+            return (
+                ""
+                if operation.ends
+                else "A cut ends where it begins; only what is sewn ends elsewhere: say where it begins."
+            )
+        if name not in job.cut_of:
+            return ""
+        if not self._contour(name).closed:
+            return "An open line is cut from end to end; only a closed one can begin elsewhere or have tabs."
+        if what == "start" and tab_shares(job, name) and not job.cut_of[name].tab_height:
+            return "This cut is interrupted by tabs and begins after one of them; put the tab elsewhere, or give tabs a height."
+        return ""
 
     def _contour(self, name: str) -> Contour:
         return self.session.layout.contour_by_id[name].contour
 
     def _cut_at(self, at: Pointer) -> str:
         name = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel)
-        return name if name in self.session.job.cut_of else ""
+        return name if name in self.session.job.begun_by else ""
 
     def _stands(self) -> bool:
         """Whether the tab in hand is still there: the job may have become another meanwhile."""
@@ -215,7 +224,7 @@ class SpotTool(Tool):
                 session.job,
                 [
                     name
-                    for name in session.job.cut_of
+                    for name in session.job.begun_by
                     if not session.selection or name in session.selection
                 ],
             ),
@@ -236,11 +245,13 @@ class SpotTool(Tool):
         job, found = self.session.layout, list[Mark]()
         for operation in job.operations:
             for spot in operation.spots:
-                if spot.what == "start" and spot.contour in job.contour_by_id:
+                if spot.what != "tab" and spot.contour in job.contour_by_id:
                     measured = ArcLength(self._contour(spot.contour))
                     at = spot.share * measured.length
                     (x, y), way = measured.place(at).tolist(), measured.direction(at)
                     found.append(StartMark(x, y, math.atan2(way[1], way[0])))
+                    if spot.what == "end":
+                        found.append(TagMark(x, y, "end"))
         for name, places in self.tabs().items():
             for k, (x, y) in enumerate(places):
                 mine = self.chosen == (name, k)
@@ -286,7 +297,7 @@ class SpotSlip(Slip):
         self.asked.show_of(self._tool.settings)
         spots = [spot for operation in self.session.job.operations for spot in operation.spots]
         held = {spot.contour for spot in spots if spot.what == "tab"}
-        self._starts.setText(str(sum(spot.what == "start" for spot in spots)))
+        self._starts.setText(str(sum(spot.what != "tab" for spot in spots)))
         self._tabs.setText(str(len(held)))
         chosen = len(self.session.selection)
         self.clear.setText(
