@@ -24,6 +24,7 @@ __all__ = [
     "remove_operation",
     "set_machine",
     "set_operation",
+    "taken_up",
 ]
 
 
@@ -49,6 +50,27 @@ def add_operation(job: Job, operation: Operation) -> Job:
         ),
         next_id=job.next_id + 1,
     )
+
+
+def taken_up(before: Job, after: Job) -> Job:
+    """A job after an edit in which what closed is worked by the operation that takes it, if there is
+    one and the sheet's machine does that."""
+    takes = [operation for operation in after.operations if operation.takes]
+    if not takes or after.contours is before.contours:
+        return after
+    able = [s for s in after.sheets if after.machine_of(s).can_do(takes[-1])]
+    sheets = {sheet.id for sheet in able}
+    was = {item.id for item in before.contours if item.contour.closed}
+    new = [
+        item.id
+        for item in after.contours
+        if item.contour.closed
+        and item.id not in was
+        and item.id not in after.worked
+        and item.sheet in sheets
+    ]
+    more = (*takes[-1].contours, *new)
+    return set_operation(after, takes[-1].with_contours(more)) if new else after
 
 
 def _on_its_machine(job: Job, sheet: Sheet, operation: Operation) -> Sheet:

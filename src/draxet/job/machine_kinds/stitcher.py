@@ -42,7 +42,7 @@ class Stitcher(Machine):
     traits = MachineKind(
         "stitcher",
         works=("Stitch",),
-        settings=frozenset({"pull", "underlay", "length"}),
+        settings=frozenset({"pull", "underlay", "length", "line_stitch", "times", "takes"}),
         checks=(
             "Cloth tight in the hoop, with backing beneath it",
             "First thread through the needle, bobbin full",

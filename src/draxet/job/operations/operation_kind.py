@@ -150,11 +150,13 @@ class Operation:
     tab_height: float = 0.0
     lead: float = 0.0
     at_points: bool = False
+    takes: bool = False
+    """Whether it works what closes from now on."""
 
     @property
     def stands(self) -> bool:
         """Whether it has anything to work."""
-        return bool(self.contours) or self.waits
+        return bool(self.contours) or self.waits or self.takes
 
     @property
     def pace_words(self) -> str:

@@ -59,7 +59,7 @@ class Stitch(Operation):
         Within(1, 3),
         Asked(
             "Lines run",
-            choices=((1, "once"), (2, "there and back"), (3, "each stitch three times")),
+            choices=((1, "once"), (2, "and back"), (3, "three-fold")),
         ),
     ] = 1
     takes: Annotated[

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QLineF, QPointF, QRectF
 from PyQt6.QtGui import QPainterPath
 
 from draxet.job.product import Product
@@ -14,12 +14,15 @@ __all__ = ["Bunch", "ProgramPaths"]
 @record(frozen=True, eq=False)
 class Bunch:
     """A path, and the box of it (job space); its own `colour` (#rrggbb) and `width` (mm) where it has
-    them."""
+    them, and then its lines one by one, which are far quicker to paint broad. beneath : whether it
+    is not seen where it is hardly broader than a pixel."""
 
     path: QPainterPath
     box: QRectF
     colour: str = ""
     width: float = 0.0
+    lines: tuple[QLineF, ...] = ()
+    beneath: bool = False
 
 
 @record(frozen=True, eq=False)

@@ -94,7 +94,7 @@ class RestingCanvas(ViewedCanvas):
     @property
     def _shows_work(self) -> bool:
         session = self._session
-        return session.stage.shows("work") and not (session.tool and session.tool.plays)
+        return session.shows_work and not (session.tool and session.tool.plays)
 
     @property
     def _halo(self) -> str:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import colorsys
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QLineF, QPointF, QRectF
 from PyQt6.QtGui import QPainterPath, QPolygonF
 
 from draxet.geometry.affine import Affine
@@ -53,16 +53,20 @@ def paths_of_stitches(stitched: Any, run: Run, report: Progress) -> ProgramPaths
 
 def _thread(points: Points, colour: str) -> Iterator[Bunch]:
     """Some stitches: dark beneath, and over that as light as their direction makes them."""
-    yield _bunch([points], _shaded(colour, 0.55), _BROAD)
     way = np.diff(points, axis=0)
     across = np.abs(np.sin(np.arctan2(way[:, 1], way[:, 0]) - _LIGHT))
     shade = np.minimum((across * _SHADES).astype(int), _SHADES - 1)
     found, counts = np.unique(shade, return_counts=True)
+    lit = list[Bunch]()
     for k in found[np.argsort(counts)].tolist():  # rows come last, over what lies under them
         some = np.flatnonzero(shade == k)
         lines = np.split(some, np.flatnonzero(np.diff(some) != 1) + 1)
         rows = [points[line[0] : line[-1] + 2] for line in lines]
-        yield _bunch(rows, _shaded(colour, 0.8 + 0.4 * (k + 0.5) / _SHADES), _LIT)
+        each = np.hstack([points[some], points[some + 1]]).tolist()
+        lit.append(_bunch(rows, _shaded(colour, 0.8 + 0.4 * (k + 0.5) / _SHADES), _LIT, each))
+    beneath = tuple(line for bunch in lit for line in bunch.lines)
+    yield Bunch(QPainterPath(), _box(points, _BROAD), _shaded(colour, 0.55), _BROAD, beneath, True)
+    yield from lit
 
 
 def _shaded(colour: str, times: float) -> str:
@@ -75,9 +79,17 @@ def _shaded(colour: str, times: float) -> str:
     return "#{:02x}{:02x}{:02x}".format(*(round(255 * each) for each in made))
 
 
-def _bunch(lines: list[Points], colour: str = "", width: float = 0.0) -> Bunch:
+def _bunch(
+    lines: list[Points], colour: str = "", width: float = 0.0, each: Sequence[Sequence[float]] = ()
+) -> Bunch:
     path = QPainterPath()
     for line in lines:
         path.addPolygon(QPolygonF([QPointF(x, y) for x, y in line.tolist()]))
-    box = path.boundingRect().adjusted(-width, -width, width, width)
-    return Bunch(path, box, colour, width)
+    return Bunch(
+        path, _box(np.vstack(lines), width), colour, width, tuple(QLineF(*line) for line in each)
+    )
+
+
+def _box(points: Points, width: float) -> QRectF:
+    (x0, y0), (x1, y1) = points.min(axis=0).tolist(), points.max(axis=0).tolist()
+    return QRectF(x0, y0, x1 - x0, y1 - y0).adjusted(-width, -width, width, width)

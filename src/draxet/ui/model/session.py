@@ -23,6 +23,7 @@ from draxet.job.history import History
 from draxet.job.layout import items_named, members_of
 from draxet.job.layout_names import laid_name
 from draxet.job.lettering import settled
+from draxet.job.operating import taken_up
 from draxet.job.records import Job
 from draxet.job.sound import job_fault
 from draxet.ui.model.desk import Desk, read_desk, read_kept
@@ -124,7 +125,7 @@ class Session(SessionLists):
         """
         if job == self.job:
             return
-        job = settled(self.job, job)
+        job = taken_up(self.job, settled(self.job, job))
         if fault := job_fault(job, self.job) or ("" if resizes else resized(self.job, job)):
             self.refused.emit(f"This cannot be done ({words}): {fault}.")
             return
@@ -348,6 +349,13 @@ class Session(SessionLists):
     def stop_tool(self) -> bool:
         """Stop what is being worked out for the tool in hand; whether anything was."""
         return any([each.stop() for each in list(self.derived) if each.tool is self.tool])
+
+    @property
+    def shows_work(self) -> bool:
+        """Whether the canvas shows the work: also while contours are made, where what closes is
+        worked at once."""
+        takes = any(operation.takes for operation in self.job.operations)
+        return self.stage.shows("work") or (takes and self.stage.shows("inks"))
 
     @property
     def strength(self) -> float:

@@ -60,7 +60,7 @@ class Cutting(QObject):
 
     def look(self) -> None:
         """Begin what is needed."""
-        if not self._session.stage.shows("work"):
+        if not self._session.shows_work:
             return
         work, products = self._session.looked.work, self._session.looked.products
         self._bands.ask((work,), lambda report: bands_of(work, report), _WAIT_MS)
@@ -74,7 +74,7 @@ class Cutting(QObject):
     def _look_at_lines(self) -> None:
         """Have the lines of other operations worked out."""
         job = self._session.job
-        if not self._session.stage.shows("work"):
+        if not self._session.shows_work:
             return
         state = tuple(getattr(job, name) for name in _OF_LINES)
         if all(operation.through for operation in job.operations):

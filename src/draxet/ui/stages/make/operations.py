@@ -198,7 +198,7 @@ class OperationTool(PickTool):
         before = {operation.id for operation in session.job.operations}
         session.edit(words, job)
         kept: Any = next_operation(session, self.kind)
-        keep_next(session, replace(kept, stop=""))
+        keep_next(session, replace(kept, stop="", **({"takes": False} if kept.takes else {})))
         self._hold({each.id for each in session.job.operations} - before)
         session.tool_changed.emit()
 
@@ -347,20 +347,21 @@ class OperationSlip(Slip):
             f"{_named(held)} changed as you type; Esc lets {them} go." if held else ""
         )
         self._changing.setVisible(bool(held))
-        acts = tool.kind.acts
+        acts, laid = tool.kind.acts, count_where(job, lambda item: True)
         self.give.setText(
             f"{acts} the {chosen} chosen"
             if chosen > 1
             else f"{acts} the chosen one"
             if chosen
             else f"{acts} everything"
+            if laid or not tool.record.takes
+            else f"{acts} what closes next"
         )
-        laid = count_where(job, lambda item: True)
         self.foot.offer(
             self.give,
             f"{count_words(chosen or laid, 'contour')} on {job.machine_of(job.sheet).name}",
             "There are no contours yet"
-            if not laid
+            if not laid and not tool.record.takes
             else f"{_named(held)} in hand: what you type changes {them}. Choose others for the next one"
             if self._has_all(held)
             else "",
