@@ -8,10 +8,12 @@ from dataclasses import field
 
 import numpy as np
 import shapely
+from shapely import affinity
 
+from draxet.geometry.affine import Affine
 from draxet.record import record
 
-__all__ = ["Cell", "Cells", "cells_of"]
+__all__ = ["Cell", "Cells", "cells_of", "few_rows"]
 
 _LEAST, _SLIVER = 1e-3, 0.1
 
@@ -105,6 +107,29 @@ def cells_of(area: shapely.Geometry, spacing: float) -> Cells:
     found = Cells(cells, base, spacing)
     _join_slivers(found, area)
     return found
+
+
+def few_rows(
+    area: shapely.Geometry, angle: float, most: int
+) -> list[tuple[float, float, float, float]]:
+    """Some rows (x0, y0, x1, y1) at an angle in degrees, evenly over an area: what can be shown at
+    once of how it will be filled."""
+    if shapely.area(area) <= 0:
+        return []
+    turned = affinity.rotate(area, -angle, origin=(0, 0))
+    parts = shapely.MultiPolygon([each for each in shapely.get_parts(turned) if each.area > 0])
+    _, low, _, high = shapely.bounds(parts).tolist()
+    spacing = (high - low) / most
+    ends = np.array(
+        [
+            ((left, y), (right, y))
+            for row, spans in enumerate(_spans(parts, low + spacing / 2, spacing, most))
+            for left, right in spans
+            for y in (low + (row + 0.5) * spacing,)
+        ]
+    ).reshape(-1, 2)
+    back = Affine.turned(angle).apply(ends).reshape(-1, 4)
+    return [(x0, y0, x1, y1) for x0, y0, x1, y1 in back.tolist()]
 
 
 def _join_slivers(cells: Cells, area: shapely.Geometry) -> None:

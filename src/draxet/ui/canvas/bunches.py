@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF
+from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainterPath
 
+from draxet.geometry.arrays import Floats
 from draxet.job.product import Product
 from draxet.record import record
 
@@ -14,15 +15,16 @@ __all__ = ["Bunch", "ProgramPaths"]
 @record(frozen=True, eq=False)
 class Bunch:
     """A path, and the box of it (job space); its own `colour` (#rrggbb) and `width` (mm) where it has
-    them, and then its lines one by one, which are far quicker to paint broad. beneath : whether it
-    is not seen where it is hardly broader than a pixel."""
+    them, and then its lines one by one (n, 4) with no path, as those are far quicker to paint.
+    beneath : how broad what lies beneath it makes it (mm), whose own width is that: it is left out
+    where that is hardly more than a pixel, and what lies on it becomes as broad."""
 
     path: QPainterPath
     box: QRectF
     colour: str = ""
     width: float = 0.0
-    lines: tuple[QLineF, ...] = ()
-    beneath: bool = False
+    lines: Floats | None = None
+    beneath: float = 0.0
 
 
 @record(frozen=True, eq=False)

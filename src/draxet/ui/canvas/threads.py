@@ -4,23 +4,23 @@ from __future__ import annotations
 
 import colorsys
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QPointF, QRectF
-from PyQt6.QtGui import QPainterPath, QPolygonF
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QPainterPath
 
 from draxet.geometry.affine import Affine
-from draxet.geometry.arrays import Points
+from draxet.geometry.arrays import Floats, Points
 from draxet.job.sides import Run, mirror_of
 from draxet.progress import Progress
 from draxet.ui.canvas.bunches import Bunch, ProgramPaths
 
 __all__ = ["paths_of_stitches"]
 
-_BUNCH = 120
-"""Stitches in one path."""
+_BUNCH = 500
+"""Stitches that are painted together."""
 _SHADES = 6
 _BROAD, _LIT = 0.4, 0.26
 """mm: of the thread, and of what of it is lit."""
@@ -46,7 +46,7 @@ def paths_of_stitches(stitched: Any, run: Run, report: Progress) -> ProgramPaths
         for at in range(0, len(points) - 1, _BUNCH):
             work += _thread(points[at : at + _BUNCH + 1], block.colour)
         if last is not None:
-            travel.append(_bunch([np.array([last, points[0]])]))
+            travel.append(_jump(np.array([last, points[0]])))
         last = points[-1]
     return ProgramPaths((stitched,), tuple(work), tuple(travel))
 
@@ -60,12 +60,10 @@ def _thread(points: Points, colour: str) -> Iterator[Bunch]:
     lit = list[Bunch]()
     for k in found[np.argsort(counts)].tolist():  # rows come last, over what lies under them
         some = np.flatnonzero(shade == k)
-        lines = np.split(some, np.flatnonzero(np.diff(some) != 1) + 1)
-        rows = [points[line[0] : line[-1] + 2] for line in lines]
-        each = np.hstack([points[some], points[some + 1]]).tolist()
-        lit.append(_bunch(rows, _shaded(colour, 0.8 + 0.4 * (k + 0.5) / _SHADES), _LIT, each))
-    beneath = tuple(line for bunch in lit for line in bunch.lines)
-    yield Bunch(QPainterPath(), _box(points, _BROAD), _shaded(colour, 0.55), _BROAD, beneath, True)
+        light = _shaded(colour, 0.8 + 0.4 * (k + 0.5) / _SHADES)
+        lit.append(_lines(np.hstack([points[some], points[some + 1]]), light, _LIT))
+    every = np.vstack([bunch.lines for bunch in lit if bunch.lines is not None])
+    yield _lines(every, _shaded(colour, 0.55), _BROAD)
     yield from lit
 
 
@@ -79,15 +77,15 @@ def _shaded(colour: str, times: float) -> str:
     return "#{:02x}{:02x}{:02x}".format(*(round(255 * each) for each in made))
 
 
-def _bunch(
-    lines: list[Points], colour: str = "", width: float = 0.0, each: Sequence[Sequence[float]] = ()
-) -> Bunch:
-    path = QPainterPath()
-    for line in lines:
-        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in line.tolist()]))
-    return Bunch(
-        path, _box(np.vstack(lines), width), colour, width, tuple(QLineF(*line) for line in each)
-    )
+def _lines(lines: Floats, colour: str, width: float) -> Bunch:
+    box = _box(lines.reshape(-1, 2), width)
+    return Bunch(QPainterPath(), box, colour, width, lines, _BROAD)
+
+
+def _jump(places: Points) -> Bunch:
+    path = QPainterPath(QPointF(*places[0].tolist()))
+    path.lineTo(QPointF(*places[1].tolist()))
+    return Bunch(path, _box(places, 0.0))
 
 
 def _box(points: Points, width: float) -> QRectF:
