@@ -241,6 +241,7 @@ class Laws(unittest.TestCase):
                 "recipes",
                 "orders",
                 "fits",
+                "threads",
             },
         )
         for name in placed_fields(job):

@@ -26,6 +26,7 @@ from draxet.job.findings import Gravity
 from draxet.job.operating import add_operation, set_operation
 from draxet.job.operations import Stitch
 from draxet.job.records import Job
+from draxet.job.sewing_threads import THREADS, nearest_thread
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of
 from draxet.lettering.faces import shipped_faces
@@ -199,7 +200,9 @@ class Sheets(unittest.TestCase):
         job = add_operation(job, Stitch(contours=tuple(item.id for item in job.contours)))
         machine = job.machine_of(job.sheet)
         made = stitched_sheet(job, job.sheet, machine)
-        self.assertEqual(made.plan.colours, ["#f0e0e0", "#c02020", "#101050", "#f0f0a0", "#ffffff"])
+        in_turn = ["#f0e0e0", "#c02020", "#101050", "#f0f0a0", "#ffffff"]
+        nearest = [nearest_thread(THREADS, colour).colour for colour in in_turn]
+        self.assertEqual(made.plan.colours, nearest)
         self.assertEqual(made.ids[0], ("contour-4",))
         again = stitched_sheet(job, job.sheet, machine)
         self.assertEqual(len(made), len(again))

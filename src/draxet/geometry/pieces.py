@@ -15,7 +15,9 @@ from draxet.geometry.crossings import crossings, parts_of, self_crossings
 from draxet.geometry.spans import CUBIC, Spans
 
 __all__ = [
+    "SAME_END",
     "begun_at",
+    "closed_up",
     "joined",
     "opened_at",
     "piece",
@@ -29,6 +31,8 @@ __all__ = [
 _PROBES = 33
 """So many places along a span, and the nearest of them is gone on from."""
 _NEAR = 1e-7
+SAME_END = 1e-6
+"""mm: ends so near lie on each other."""
 
 
 def position_near(contour: Contour, x: float, y: float) -> float:
@@ -94,6 +98,21 @@ def begun_at(contour: Contour, position: float) -> Contour:
     """A closed contour of the same shape whose first node lies at a position."""
     opened = opened_at(contour, position)
     return Contour.make(opened.nodes[:-1], opened.kinds, opened.bulges, opened.handles)
+
+
+def closed_up(contour: Contour) -> Contour:
+    """An open contour closed: its last node gives way to the first where they lie on each other,
+    else a line leads back."""
+    if contour.closed or len(contour.kinds) < 2:
+        return contour
+    if np.hypot(*(contour.nodes[0] - contour.nodes[-1])) <= SAME_END:
+        return Contour.make(contour.nodes[:-1], contour.kinds, contour.bulges, contour.handles)
+    return Contour.make(
+        contour.nodes,
+        np.append(contour.kinds, 0),
+        np.append(contour.bulges, 0.0),
+        np.concatenate([contour.handles, np.zeros((1, 2, 2))]),
+    )
 
 
 def joined(one: Contour, other: Contour) -> Contour:

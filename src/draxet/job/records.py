@@ -30,6 +30,7 @@ from draxet.job.operations import AnyOperation, Operation
 from draxet.job.picture_records import Exactness, Picture
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.job.recipe import RECIPES, Recipe
+from draxet.job.sewing_threads import THREADS, Thread
 from draxet.job.sheet_records import Guide, HandedOff, Limit, MeasureNote, Sheet
 from draxet.record import record
 from draxet.units import UNITS
@@ -74,6 +75,8 @@ class Job:
     """Those that were made for this job, beside the ones that ship."""
     recipes: Annotated[tuple[Recipe, ...], Each("recipe")] = ()
     """Own recipes, beside those that ship."""
+    threads: Annotated[tuple[Thread, ...], Each("thread")] = ()
+    """Those that are at hand to sew with; none for the list that ships."""
     orders: Annotated[tuple[Order, ...], Each("order")] = ()
     fits: Annotated[tuple[Fit, ...], Each("fit")] = ()
     letterings: Annotated[tuple[Lettering, ...], Each("lettering")] = ()
@@ -98,6 +101,11 @@ class Job:
         """Own machines, and those that ship but for ones that own ones take the place of."""
         own = {machine.id for machine in self.machines}
         return (*self.machines, *(machine for machine in MACHINES if machine.id not in own))
+
+    @property
+    def every_thread(self) -> tuple[Thread, ...]:
+        """The threads that are sewn with."""
+        return self.threads or THREADS
 
     @property
     def every_recipe(self) -> tuple[Recipe, ...]:

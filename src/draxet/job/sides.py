@@ -24,6 +24,7 @@ PROGRAM_FIELDS = (
     "points",
     "orders",
     "fits",
+    "threads",
 )
 """The fields of a job that its programs go by."""
 

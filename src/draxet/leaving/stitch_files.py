@@ -13,7 +13,6 @@ from draxet.formats.embroidery import (
     same_needle_points,
 )
 from draxet.formats.layer import FormatError
-from draxet.job.colour_words import colour_word
 from draxet.job.findings import count_words
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
 from draxet.make.stitching.stitch_plan import StitchPlan
@@ -68,8 +67,10 @@ def _stitches(ending: str) -> LeavingKind[StitchPlan]:
 def thread_list(plan: StitchPlan) -> bytes:
     """The threads in the order in which they are wanted, as text."""
     rows = [
-        f"{number}  {colour}  {colour_word(colour)}"
-        for number, colour in enumerate(plan.colours, 1)
+        f"{number}  {colour}  {name}"
+        for number, (colour, name) in enumerate(
+            zip(plan.colours, plan.thread_names, strict=True), 1
+        )
     ]
     return ("\n".join(["Threads, in their order", *rows]) + "\n").encode()
 

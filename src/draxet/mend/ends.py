@@ -8,17 +8,14 @@ from collections.abc import Sequence
 import numpy as np
 
 from draxet.geometry.contour import Contour
-from draxet.geometry.pieces import joined, opened_at, piece
+from draxet.geometry.pieces import SAME_END, closed_up, joined, opened_at, piece
 from draxet.job.contour_edits import change_contours, remove_contours
 from draxet.job.contour_pieces import put_pieces
 from draxet.job.copies import made_own
 from draxet.job.layout_names import split_name
 from draxet.job.records import Job
 
-__all__ = ["closed_up", "joined_ends", "parted"]
-
-_SAME = 1e-6
-"""mm: ends so near lie on each other."""
+__all__ = ["joined_ends", "parted"]
 
 
 def parted(job: Job, contour_id: str, positions: Sequence[float]) -> tuple[Job, tuple[str, ...]]:
@@ -44,21 +41,6 @@ def parted(job: Job, contour_id: str, positions: Sequence[float]) -> tuple[Job, 
     return put_pieces(job, contour_id, [part for part in parts if part is not None])
 
 
-def closed_up(contour: Contour) -> Contour:
-    """An open contour closed: its last node gives way to the first where they lie on each other,
-    else a line leads back."""
-    if contour.closed or len(contour.kinds) < 2:
-        return contour
-    if np.hypot(*(contour.nodes[0] - contour.nodes[-1])) <= _SAME:
-        return Contour.make(contour.nodes[:-1], contour.kinds, contour.bulges, contour.handles)
-    return Contour.make(
-        contour.nodes,
-        np.append(contour.kinds, 0),
-        np.append(contour.bulges, 0.0),
-        np.concatenate([contour.handles, np.zeros((1, 2, 2))]),
-    )
-
-
 def joined_ends(job: Job, ids: Sequence[str]) -> tuple[Job, str]:
     """Open contours as one, and its id (that of the first): by lines where ends do not meet. One
     alone is closed; so are several whose last ends meet once they are joined."""
@@ -73,7 +55,7 @@ def joined_ends(job: Job, ids: Sequence[str]) -> tuple[Job, str]:
     while left:
         near = min(left, key=lambda k: _apart(whole, left[k]))
         whole = joined(whole, left.pop(near))
-    if np.hypot(*(whole.nodes[0] - whole.nodes[-1])) <= _SAME:
+    if np.hypot(*(whole.nodes[0] - whole.nodes[-1])) <= SAME_END:
         whole = closed_up(whole)
     return change_contours(remove_contours(job, ids[1:]), {first: whole}), first
 

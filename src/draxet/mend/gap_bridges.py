@@ -10,8 +10,8 @@ import numpy as np
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.crossings import crossings, self_crossings
+from draxet.geometry.pieces import closed_up
 from draxet.geometry.spans import ARC, CUBIC, LINE
-from draxet.mend.ends import closed_up
 
 __all__ = [
     "CUT",

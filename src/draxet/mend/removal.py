@@ -10,13 +10,12 @@ import numpy as np
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.pieces import place_at, position_near, strung
+from draxet.geometry.pieces import closed_up, place_at, position_near, strung
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.bridge_edits import remove_bridges
 from draxet.job.contour_edits import remove_contours
 from draxet.job.contour_pieces import put_pieces
 from draxet.job.records import Job
-from draxet.mend.ends import closed_up
 from draxet.mend.trim import piece_between, trimmed
 from draxet.record import record
 

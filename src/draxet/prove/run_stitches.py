@@ -1,20 +1,34 @@
-"""Looks at stitches: too long for the machine, too short, and what is too small to be sewn."""
+"""Looks at stitches: beyond the hoop, too long for the machine, too short, too dense; what is too small
+to be sewn, what leaks, and where cloth shows."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
 import shapely
 
+from draxet.geometry.pieces import closed_up
+from draxet.job.contour_edits import change_contours
 from draxet.job.findings import Finding, Gravity, count_words
+from draxet.job.operating import set_machine, set_operation
+from draxet.job.operations import Stitch
 from draxet.job.records import Job
+from draxet.job.sewing_threads import apart
 from draxet.job.sheet_records import Sheet
 from draxet.prove.look_places import MOST_PLACES, ids_and_middles
 
 __all__ = ["stitches_out_of_range"]
 
-_FINE = 0.02
+_FINE, _GRID = 0.02, 0.1
+_ROOM = 0.7
+"""mm that a stitch of a row may be longer than is set."""
+_THREAD, _GAP, _BARE = 0.05, 0.5, 0.1
+"""mm that thread covers beyond what is filled, half of how wide gaps are told, and the least mm² of
+them."""
+_UNLIKE, _FEW = 20.0, 3
 _TIES = 0.05
 """Of all stitches so many may be short: those that hold the thread, and turns."""
 
@@ -51,12 +65,26 @@ def stitches_out_of_range(job: Job, sheet: Sheet, product: Any) -> list[Finding]
         if items:
             said = count_words(len(of), "area")
             what = f"{said} with stitches {words}" if key == "long" else f"{said} {words}"
+            mend = partial(_stitches_of, length=machine.longest - _ROOM) if key == "long" else None
             found.append(
                 Finding(
-                    f"stitches-{key}-{sheet.id}", what, gravity, "make", *ids_and_middles(items)
+                    f"stitches-{key}-{sheet.id}",
+                    what,
+                    gravity,
+                    "make",
+                    *ids_and_middles(items),
+                    mend,
+                    f"Stitches of {machine.longest - _ROOM:g} mm" if mend else "",
                 )
             )
-    found += [*_beyond_the_hoop(sheet, product), *_too_dense(sheet, product)]
+    found += [
+        *_beyond_the_hoop(sheet, product),
+        *_too_dense(sheet, product),
+        *_leaks(job, sheet),
+        *_bare_cloth(job, sheet, product),
+        *_by_hand(sheet, product),
+        *_other_colours(job, sheet, product),
+    ]
     if number and short > _TIES * number + 20:
         found.append(
             Finding(
@@ -82,8 +110,145 @@ def _beyond_the_hoop(sheet: Sheet, product: Any) -> list[Finding]:
         return []
     words = f"{count_words(len(beyond), 'needle point')} beyond the hoop of the {product.machine.name.lower()}"
     places = tuple((float(x), float(y)) for x, y in beyond[:MOST_PLACES] + (sheet.x, sheet.y))
-    kind = f"stitches-beyond-{sheet.id}"
-    return [Finding(kind, words, Gravity.STOPS, "make", places=places)]
+    kind, moved = f"stitches-beyond-{sheet.id}", _hoop_over(points, product.machine)
+    if moved is None:
+        words += ": it is too large for it"
+        return [Finding(kind, words, Gravity.STOPS, "make", places=places)]
+    mend = partial(set_machine, machine=moved)
+    return [
+        Finding(
+            kind,
+            words,
+            Gravity.STOPS,
+            "make",
+            (),
+            places,
+            mend,
+            "Put the hoop with its middle there",
+        )
+    ]
+
+
+def _hoop_over(points: Any, machine: Any) -> Any:
+    """The machine with its hoop over needle points; None where they do not go into it."""
+    low, high = points.min(axis=0), points.max(axis=0)
+    corner = (low + high) / 2 - (machine.hoop_x / 2, machine.hoop_y / 2)
+    moved = replace(machine, at_x=round(float(corner[0]), 1), at_y=round(float(corner[1]), 1))
+    hoop = shapely.buffer(shapely.Polygon(moved.reach.flattened(_FINE)), _GRID)
+    return moved if shapely.contains_xy(hoop, points[:, 0], points[:, 1]).all() else None
+
+
+def _leaks(job: Job, sheet: Sheet) -> list[Finding]:
+    """What is to be filled and is open, though its ends nearly meet."""
+    items = [
+        job.contour_by_id[name]
+        for operation in job.operations
+        if isinstance(operation, Stitch)
+        for name, contour in job.worked_on(operation, sheet)
+        if operation.is_leak(contour)
+    ]
+    if not items:
+        return []
+    ids = tuple(item.id for item in items)
+    ends = [item.contour.nodes[[0, -1]].mean(axis=0).tolist() for item in items]
+    what = "an area is" if len(items) == 1 else f"{len(items)} areas are"
+    words = f"{what[0].upper()}{what[1:]} open, and run along instead of filled"
+    places = tuple((float(x), float(y)) for x, y in ends[:MOST_PLACES])
+    mend = partial(_closed, ids=ids)
+    return [
+        Finding(
+            f"stitches-leak-{sheet.id}",
+            words,
+            Gravity.STOPS,
+            "mend",
+            ids,
+            places,
+            mend,
+            "Close with a line",
+        )
+    ]
+
+
+def _bare_cloth(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
+    """Where cloth shows in a narrow gap between two areas."""
+    things = [thing for thing in product.plan.things if thing.is_area]
+    if len(things) < 2:
+        return []
+    sewn = [shapely.buffer(each.shape, each.fill.overlap + _THREAD, quad_segs=2) for each in things]
+    whole = shapely.union_all(sewn)
+    shut = shapely.buffer(shapely.buffer(whole, _GAP, quad_segs=2), -_GAP - _FINE, quad_segs=2)
+    tree = shapely.STRtree(sewn)
+    bare = [
+        part
+        for part in shapely.get_parts(shapely.difference(shut, whole))
+        if shapely.area(part) > _BARE
+        and len(tree.query(shapely.buffer(part, 2 * _FINE), predicate="intersects")) > 1
+    ]
+    if not bare:
+        return []
+    most = max(2 * shapely.area(part) / shapely.length(part) for part in bare)
+    words = (
+        f"Cloth shows in {count_words(len(bare), 'gap')} between areas, about {most:.1f} mm wide"
+    )
+    off = np.array(sheet.origin_place)
+    at = [shapely.get_coordinates(shapely.point_on_surface(part))[0] + off for part in bare]
+    places = tuple((float(x), float(y)) for x, y in at[:MOST_PLACES])
+    over = round(max(each.fill.overlap for each in things) + most / 2 + _THREAD, 1)
+    mend = partial(_stitches_of, overlap=over)
+    return [
+        Finding(
+            f"stitches-bare-{sheet.id}",
+            words,
+            Gravity.WARNS,
+            "make",
+            (),
+            places,
+            mend,
+            f"Areas {over:g} mm broader",
+        )
+    ]
+
+
+def _by_hand(sheet: Sheet, product: Any) -> list[Finding]:
+    """What the stitcher does not do by itself."""
+    machine, plan = product.machine, product.plan
+    threads, said = len(set(plan.colours)), list[str]()
+    if 1 < machine.needles < threads:
+        said.append(f"{threads} threads for {machine.needles} needles")
+    if not machine.trims_itself and plan.trims:
+        said.append(f"{count_words(plan.trims, 'thread')} to be cut by hand")
+    kind, words = f"stitches-hand-{sheet.id}", " and ".join(said)
+    return [Finding(kind, words, Gravity.INFORMS, "make")] if said else []
+
+
+def _other_colours(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
+    """Colours to which no thread comes near."""
+    found, ids = dict[str, str](), list[str]()
+    for thing, names in zip(product.plan.things, product.ids, strict=True):
+        drawn = job.contour_by_id[names[0]].colour if names[0] in job.contour_by_id else ""
+        if drawn and apart(drawn, thing.colour) > _UNLIKE:
+            found[drawn] = thing.thread
+            ids += names
+    if not found:
+        return []
+    pairs = ", ".join(f"{thread} for {drawn}" for drawn, thread in list(found.items())[:_FEW])
+    words = f"No thread is near {count_words(len(found), 'colour')}: sewn with {pairs}"
+    items = [job.contour_by_id[name] for name in ids if name in job.contour_by_id]
+    kind = f"stitches-colours-{sheet.id}"
+    return [Finding(kind, words, Gravity.INFORMS, "make", *ids_and_middles(items))]
+
+
+def _stitches_of(job: Job, **settings: float) -> Job:
+    """All that is stitched, by other settings."""
+    for operation in job.operations:
+        if isinstance(operation, Stitch):
+            job = set_operation(job, operation.changed(**settings))
+    return job
+
+
+def _closed(job: Job, ids: tuple[str, ...]) -> Job:
+    items = job.layout.contour_by_id
+    return change_contours(job, {name: closed_up(items[name].contour) for name in ids})
 
 
 def _too_dense(sheet: Sheet, product: Any) -> list[Finding]:

@@ -8,7 +8,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import ellipse
 from draxet.job.asked import Asked
 from draxet.job.machine_kinds.machine_kind import Machine, MachineKind
-from draxet.job.ranges import Size, Within
+from draxet.job.ranges import Coordinate, Size, Within
 from draxet.record import record
 
 __all__ = ["BENCH_STITCHER", "Stitcher"]
@@ -16,8 +16,9 @@ __all__ = ["BENCH_STITCHER", "Stitcher"]
 
 @record(frozen=True)
 class Stitcher(Machine):
-    """A stitcher. hoop_x, hoop_y : what its needle reaches in the hoop, in mm, whose lower left is the
-    sheet's; an ellipse where it is round. a_minute : stitches. longest, shortest : stitch in mm;
+    """A stitcher. hoop_x, hoop_y : what its needle reaches in the hoop, in mm, whose lower left lies
+    at_x, at_y from the sheet's; an ellipse where it is round. needles : so many threads it changes by
+    itself, trims_itself : as it may cut them. a_minute : stitches. longest, shortest : stitch in mm;
     densest : needle points within 1 mm² that cloth stands; trim, change : seconds that a trim and another thread take."""
 
     hoop_x: Annotated[Size, Asked("Hoop, right", "mm")] = 180.0
@@ -31,6 +32,14 @@ class Stitcher(Machine):
         Within(1.0, 200.0),
         Asked("Points in 1 mm²", tip="more needle points than that cut the cloth"),
     ] = 16.0
+    needles: Annotated[
+        int,
+        Within(1, 100),
+        Asked("Needles", tip="so many threads are changed without anybody's hand"),
+    ] = 1
+    trims_itself: Annotated[bool, Asked("Trims by itself")] = True
+    at_x: Annotated[Coordinate, Asked("Hoop from the left", "mm")] = 0.0
+    at_y: Annotated[Coordinate, Asked("Hoop from below", "mm")] = 0.0
     trim: Annotated[float, Within(0.0, 600.0), Asked("A trim takes", "s")] = 6.0
     change: Annotated[float, Within(0.0, 600.0), Asked("Another thread takes", "s")] = 15.0
 
@@ -42,7 +51,9 @@ class Stitcher(Machine):
     traits = MachineKind(
         "stitcher",
         works=("Stitch",),
-        settings=frozenset({"pull", "underlay", "length", "line_stitch", "times", "takes"}),
+        settings=frozenset(
+            {"pull", "underlay", "length", "line_stitch", "times", "overlap", "takes"}
+        ),
         checks=(
             "Cloth tight in the hoop, with backing beneath it",
             "First thread through the needle, bobbin full",
@@ -56,11 +67,10 @@ class Stitcher(Machine):
 
     @property
     def reach(self) -> Contour | None:
+        x, y, width, height = self.at_x, self.at_y, self.hoop_x, self.hoop_y
         if self.is_round:
-            return ellipse(self.hoop_x / 2, self.hoop_y / 2, self.hoop_x / 2, self.hoop_y / 2)
-        return Contour.make(
-            [(0, 0), (self.hoop_x, 0), (self.hoop_x, self.hoop_y), (0, self.hoop_y)]
-        )
+            return ellipse(x + width / 2, y + height / 2, width / 2, height / 2)
+        return Contour.make([(x, y), (x + width, y), (x + width, y + height), (x, y + height)])
 
 
 BENCH_STITCHER = Stitcher("bench-stitcher", "Bench stitcher", cut_width=0.4)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Annotated, ClassVar
 
@@ -13,13 +14,16 @@ from draxet.record import record
 
 __all__ = ["Stitch"]
 
-_OF_FILLS = ("spacing", "angle", "length", "pull", "underlay", "takes")
+_LEAK, _LEAK_SHARE = 10.0, 0.25
+"""mm between ends, and which share of a contour's length, that are taken for a leak."""
+_OF_FILLS = ("spacing", "angle", "length", "pull", "overlap", "underlay", "takes")
 
 
 @record(frozen=True)
 class Stitch(Operation):
     """The areas that contours bound filled with rows `spacing` mm apart at an `angle` in stitches of
-    `length` mm, each row longer by `pull` mm at both ends, over an `underlay` or not; or their lines
+    `length` mm, each row longer by `pull` mm at both ends, the areas
+    `overlap` mm broader all round, over an `underlay` or not; or their lines
     run along, open ones always, in stitches of `line_stitch` mm, once, there and back (2 times) or each
     stitch three times. takes : whether it fills what closes next. spots : where sewing begins and ends,
     where that was said."""
@@ -52,6 +56,16 @@ class Stitch(Operation):
             zero="none",
         ),
     ] = 0.2
+    overlap: Annotated[
+        float,
+        Within(0.0, 2.0),
+        Asked(
+            "Broader by",
+            "mm",
+            tip="all round, so that no cloth shows between neighbours",
+            zero="none",
+        ),
+    ] = 0.1
     underlay: Annotated[bool, Asked("Underlay")] = True
     line_stitch: Annotated[float, Within(1.0, 12.0), Asked("Stitch of lines", "mm")] = 2.5
     times: Annotated[
@@ -82,6 +96,14 @@ class Stitch(Operation):
 
     def asks(self, setting: str, *, lowered: bool) -> bool:
         return self.way == "fill" or setting not in _OF_FILLS
+
+    def is_leak(self, contour: Contour) -> bool:
+        """Whether a contour that is to be filled is open though its ends nearly meet: then it is run
+        along, which nobody meant."""
+        if self.way != "fill" or contour.closed:
+            return False
+        gap = math.dist(contour.nodes[0], contour.nodes[-1])
+        return gap <= _LEAK and gap <= _LEAK_SHARE * contour.length
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [Toolpath(contour, self.spacing, (0.0,), (name,)) for name, contour in items]

@@ -13,6 +13,7 @@ import shapely
 
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
+from draxet.job.colour_words import colour_word
 from draxet.make.stitching.stitch_fill import Fill, Place, filled
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
@@ -23,15 +24,13 @@ _TIE, _ROUND, _FINE = 0.7, 0.1, 0.02
 _BEND = 0.1
 """mm that a stitch may cut a bend short."""
 _TRIM_OVER = 2.0
-_OVERLAP = 0.1
-"""mm that an area is broader all round, so that neighbours show no cloth between them."""
 _A_MINUTE, _TRIM_S, _COLOUR_S = 700.0, 6.0, 15.0
 
 
 @record(frozen=True)
 class Sewn:
-    """What is to be sewn: an area, or a line, in a colour (#rrggbb); at which places (mm) it begins and
-    ends, where that is said."""
+    """What is to be sewn: an area, or a line, in a colour (#rrggbb), that of a `thread` by name where
+    there is one; at which places (mm) it begins and ends, where that is said."""
 
     name: str
     colour: str
@@ -39,6 +38,7 @@ class Sewn:
     fill: Fill = Fill()
     start: Place = None
     end: Place = None
+    thread: str = ""
 
     @property
     def is_area(self) -> bool:
@@ -74,6 +74,12 @@ class StitchPlan:
             if not found or found[-1] != block.colour:
                 found.append(block.colour)
         return found
+
+    @property
+    def thread_names(self) -> list[str]:
+        """What the threads are called, in the same order."""
+        names = {thing.colour: thing.thread for thing in self.things if thing.thread}
+        return [names.get(colour) or colour_word(colour) for colour in self.colours]
 
     @property
     def gaps(self) -> list[float]:
@@ -120,8 +126,9 @@ def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
         report(number / len(things), f"sewing {thing.name}")
         here = thing.start or (tuple(blocks[-1].points[-1].tolist()) if blocks else None)
         if thing.is_area:
-            broader = shapely.buffer(thing.shape, _OVERLAP, join_style="mitre")
-            fill = replace(thing.fill, pull=max(thing.fill.pull - _OVERLAP, 0.0))
+            over = thing.fill.overlap
+            broader = shapely.buffer(thing.shape, over, join_style="mitre")
+            fill = replace(thing.fill, pull=max(thing.fill.pull - over, 0.0))
             runs = filled(broader, fill, here, thing.end or _onward(things, number))
         else:
             runs = [_run(line, thing.fill) for line in _in_turn(thing, here)]

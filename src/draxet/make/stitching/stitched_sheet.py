@@ -12,10 +12,10 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
-from draxet.job.colour_words import colour_word
 from draxet.job.machine_kinds import Machine
 from draxet.job.operations import Operation
 from draxet.job.records import Job
+from draxet.job.sewing_threads import nearest_thread
 from draxet.job.sheet_records import Sheet
 from draxet.make.stitching.stitch_fill import Fill, Place
 from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contours, sewn
@@ -132,10 +132,12 @@ def _thing(job: Job, operation: Operation, some: Sequence[_Named]) -> Sewn | Non
         settings.underlay,
         line_stitch=settings.line_stitch,
         times=settings.times,
+        overlap=settings.overlap,
     )
     start, end = (_spot(operation, some, what) for what in ("start", "end"))
-    words = f"{colour_word(colour)} {'area' if filled else 'line'}"
-    return Sewn(words, colour, shape, fill, start, end)
+    thread = nearest_thread(job.every_thread, colour)
+    words = f"{thread.name} {'area' if filled else 'line'}"
+    return Sewn(words, thread.colour, shape, fill, start, end, thread.name)
 
 
 def _spot(operation: Operation, some: Sequence[_Named], what: str) -> Place:

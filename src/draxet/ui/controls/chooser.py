@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from draxet.files import plain_words
+from draxet.files import plain_words, reason
 from draxet.gather.load import peek
 from draxet.progress import Progress
 from draxet.ui.controls.questions import ask
@@ -33,10 +33,17 @@ from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.picture_store import to_qimage
 from draxet.ui.model.workers import Workers
 
-__all__ = ["FileChooser", "JobChooser", "PictureChooser", "ask_where"]
+__all__ = [
+    "FileChooser",
+    "JobChooser",
+    "PictureChooser",
+    "ask_where",
+    "chosen_file",
+    "text_of_file",
+]
 
 _SIDE = 220
-_LARGEST = 600_000_000
+_LARGEST, _LARGEST_TEXT = 600_000_000, 20_000_000
 _LANE = "preview"
 Shown = tuple[QImage, tuple[str, ...]]
 """What a preview shows: a small picture and lines of words."""
@@ -219,6 +226,29 @@ class JobChooser(_Previewing):
             return found.image, (found.name, *found.facts)
 
         return look
+
+
+def chosen_file(parent: QWidget, what: str, endings: str) -> Path | None:
+    """One file that is there; None where that is given up."""
+    chooser = FileChooser(f"{what} from a file", [f"{what} ({endings})"], parent)
+    chooser.setFileMode(QFileDialog.FileMode.ExistingFile)
+    chooser.dress()
+    return Path(chooser.selectedFiles()[0]) if chooser.exec() and chooser.selectedFiles() else None
+
+
+def text_of_file(path: Path) -> str:
+    """What a small file of words holds.
+
+    Raises
+    ------
+    ValueError : with one sentence where it cannot be read.
+    """
+    try:
+        if path.stat().st_size <= _LARGEST_TEXT:
+            return path.read_text("utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise ValueError(f"{path.name} could not be read: {reason(error)}") from error
+    raise ValueError(f"{path.name} is too large for such a file; choose one that was exported here")
 
 
 def ask_where(parent: QWidget, title: str, suggested: Path, ending: str, what: str) -> Path | None:

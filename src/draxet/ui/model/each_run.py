@@ -50,6 +50,7 @@ def job_of_run(job: Job, run: Run) -> Job:
         contours=contours,
         operations=operations,
         machines=job.machines,
+        threads=job.threads,
         bridges=tuple(
             bridge for bridge in job.bridges if not bridge.contour or bridge.contour in ids
         ),

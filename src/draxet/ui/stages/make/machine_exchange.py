@@ -14,14 +14,12 @@ from draxet.job.machine_kinds import Machine
 from draxet.job.operating import add_recipes, set_machine
 from draxet.make.machine_files import machines_as_json, read_machines
 from draxet.make.recipes import read_recipes, recipes_as_csv, recipes_as_json
-from draxet.make.rows import RowError
-from draxet.ui.controls.chooser import FileChooser, ask_where
+from draxet.ui.controls.chooser import ask_where, chosen_file, text_of_file
 from draxet.ui.model.shelf import keep_machine, keep_recipes, kept_machines
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["MachineFiles"]
 
-_LARGEST = 20_000_000
 _Row = TypeVar("_Row")
 
 
@@ -31,40 +29,19 @@ class MachineFiles(Slip):
     _shown: object
     _kept: list[Machine]
 
-    def _choose_file(self, what: str, endings: str) -> Path | None:
-        chooser = FileChooser(f"{what} from a file", [f"{what} ({endings})"], self)
-        chooser.setFileMode(FileChooser.FileMode.ExistingFile)
-        chooser.dress()
-        return (
-            Path(chooser.selectedFiles()[0]) if chooser.exec() and chooser.selectedFiles() else None
-        )
-
     def _ask_recipes(self) -> None:
-        if path := self._choose_file("Recipes", "*.json *.csv"):
+        if path := chosen_file(self, "Recipes", "*.json *.csv"):
             self.read_recipes(path)
 
     def _ask_machines(self) -> None:
-        if path := self._choose_file("Machines", "*.json"):
+        if path := chosen_file(self, "Machines", "*.json"):
             self.read_machines(path)
-
-    def _text_of(self, path: Path) -> str | None:
-        """What a file holds; refused in words where it cannot be read."""
-        try:
-            if path.stat().st_size <= _LARGEST:
-                return path.read_text("utf-8-sig")
-            self.session.refused.emit(
-                f"{path.name} is too large for such a file; choose one that was exported here."
-            )
-        except (OSError, UnicodeDecodeError) as error:
-            self.session.refused.emit(f"{path.name} could not be read: {reason(error)}.")
-        return None
 
     def _rows_of(self, path: Path, read: Callable[[str, str], list[_Row]]) -> list[_Row]:
         """The records of a file; none, and refused in words, where it cannot be read."""
-        text = self._text_of(path)
         try:
-            return [] if text is None else read(text, path.name)
-        except RowError as error:
+            return read(text_of_file(path), path.name)
+        except ValueError as error:
             self.session.refused.emit(f"{error}.")
             return []
 

@@ -3,13 +3,12 @@ on a machine."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Protocol
 
 from PyQt6.QtGui import QAction
 
-from draxet.job.colour_words import colour_word
 from draxet.job.findings import count_words
 from draxet.job.machine_kinds import Cutter, Machine, counts_on
 from draxet.job.operating import choose_machine, set_operation
@@ -19,6 +18,7 @@ from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import fact_row, field_row, label, menu_button, side_by_side
 from draxet.ui.model.session import Session
+from draxet.ui.stages.make.threads_menu import threads_menu
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
 
@@ -70,6 +70,7 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
     """What is sewn on the sheet in hand, in numbers; returns what brings it up to date."""
     rows = {name: fact_row(name) for name in ("Stitches", "Threads", "Trims", "Thread")}
     slip.add(*(row for row, _ in rows.values()))
+    threads = threads_menu(slip)
     taken = menu_button("Take the stitcher", [("x", lambda: None)])
     slip.add(taken)
 
@@ -93,12 +94,13 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
         )
         for name, said in (
             ("Stitches", f"{len(plan):,}".replace(",", " ") if plan else "–"),
-            ("Threads", ", ".join(map(colour_word, plan.colours[:3])) if plan else "–"),
+            ("Threads", _few(plan.thread_names) if plan else "–"),
             ("Trims", str(plan.trims) if plan else "–"),
             ("Thread", f"{plan.thread_mm / 1000:.2f} m" if plan else "–"),
         ):
             rows[name][0].setVisible(fits)
             rows[name][1].setText(said)
+        threads(fits)
         taken.setVisible(not fits)
         menu = taken.menu()
         if menu is not None and not fits:
@@ -108,6 +110,10 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
                     menu.addAction(each.name, partial(choose, each))
 
     return show
+
+
+def _few(names: Sequence[str]) -> str:
+    return ", ".join(names[:3]) + (f" + {len(names) - 3}" if len(names) > 3 else "")
 
 
 def cutters_menu(slip: Slip, tool: Giving) -> Callable[[], None]:
