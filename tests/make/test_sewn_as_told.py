@@ -109,8 +109,8 @@ class Places(unittest.TestCase):
         self.assertEqual([len(made_of(job).plan.colours) for job in operations], [2, 2])
         in_between = [
             (plate(0, 0, 9, 9), blue),
-            (plate(2, 2, 4, 4), red),
-            (plate(3, 3, 2, 2), blue),
+            (plate(5, 0, 9, 9), red),
+            (plate(10, 0, 9, 9), blue),
         ]
         self.assertEqual(len(made_of(job_of(*in_between)).plan.colours), 3)
 

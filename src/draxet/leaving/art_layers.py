@@ -5,13 +5,10 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-
 from draxet.formats.drawn_marks import Area, Line
 from draxet.formats.layer import Layer
-from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import nested_pairs
 from draxet.geometry.shared_edges import shared_edges
+from draxet.job.coloured_areas import outlines_with_holes
 from draxet.job.contour_records import ContourItem
 from draxet.job.records import Job
 
@@ -30,7 +27,7 @@ def art_layers(job: Job, *, filled: bool = True) -> list[Layer]:
     areas where these are to be `filled`."""
     items = [item for item in job.layout.contours if item.sheet == job.sheet.id]
     bound = [item for item in items if filled and item.contour.closed and not item.line]
-    groups = _grouped(bound)
+    groups = outlines_with_holes([i.contour for i in bound], [i.colour for i in bound])
     of = {k: number for number, group in enumerate(groups) for k in group}
     marks: list[tuple[int, int, Any]] = []  # by where it lies in the stack
     place = {item.id: number for number, item in enumerate(items)}
@@ -54,22 +51,6 @@ def art_layers(job: Job, *, filled: bool = True) -> list[Layer]:
     ordered = sorted(marks, key=lambda mark: mark[:2])
     name = _FILLED if filled else _LINES
     return [Layer(name, tuple(mark for _, _, mark in ordered))] if ordered else []
-
-
-def _grouped(items: list[ContourItem]) -> list[list[int]]:
-    """Numbers of contours that bound one area: an outline and its holes, of one colour."""
-    groups: list[list[int]] = []
-    for colour in dict.fromkeys(item.colour for item in items):
-        some = [k for k, item in enumerate(items) if item.colour == colour]
-        contours: list[Contour] = [items[k].contour for k in some]
-        inner, outer = nested_pairs(contours)
-        depths = np.bincount(inner, minlength=len(some))
-        direct = (depths[inner] == depths[outer] + 1) & (depths[inner] % 2 == 1)
-        holes: dict[int, list[int]] = {}
-        for hole, around in zip(inner[direct].tolist(), outer[direct].tolist(), strict=True):
-            holes.setdefault(around, []).append(some[hole])
-        groups += [[some[k], *holes.get(k, ())] for k in np.flatnonzero(depths % 2 == 0).tolist()]
-    return groups
 
 
 def _colour(item: ContourItem) -> str:

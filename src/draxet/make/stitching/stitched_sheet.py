@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -10,8 +10,10 @@ import shapely
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arc_length import ArcLength
+from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
+from draxet.job.coloured_areas import outlines_with_holes
 from draxet.job.machine_kinds import Machine
 from draxet.job.operations import Operation
 from draxet.job.records import Job
@@ -75,8 +77,7 @@ class StitchedSheet:
 def stitched_sheet(
     job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()
 ) -> StitchedSheet:
-    """What is sewn on a sheet: of each operation what has one colour together, as they lie on each
-    other.
+    """What is sewn on a sheet: areas and lines as they lie on each other.
 
     Raises
     ------
@@ -104,15 +105,18 @@ def stitched_sheet(
 _Named = tuple[str, Contour]
 
 
-def _groups(job: Job, operation: Operation, sheet: Sheet) -> Iterable[list[_Named]]:
-    """Contours that an operation sews as one: areas of one colour, each line by itself."""
+def _groups(job: Job, operation: Operation, sheet: Sheet) -> list[list[_Named]]:
+    """Contours that an operation sews as one: an area's outline with its holes, each line by
+    itself."""
     settings: Any = operation
-    found = dict[tuple[str, str], list[_Named]]()
-    for name, contour in job.worked_on(operation, sheet):
-        colour = job.contour_by_id[name].colour or INK
-        own = "" if contour.closed and settings.way == "fill" else name
-        found.setdefault((colour, own), []).append((name, contour))
-    return found.values()
+    some = list(job.worked_on(operation, sheet))
+    if settings.way != "fill":
+        return [[each] for each in some]
+    closed = [each for each in some if each[1].closed]
+    colours = [job.contour_by_id[name].colour for name, _ in closed]
+    areas = outlines_with_holes([contour for _, contour in closed], colours)
+    lines = [[each] for each in some if not each[1].closed]
+    return [[closed[k] for k in area] for area in areas] + lines
 
 
 def _thing(job: Job, operation: Operation, some: Sequence[_Named]) -> Sewn | None:
@@ -153,8 +157,8 @@ def _spot(operation: Operation, some: Sequence[_Named], what: str) -> Place:
 
 def _order(things: Sequence[Sewn], by_hand: Sequence[Sequence[int]]) -> list[int]:
     """In which order things are sewn, as they are given from the lowest up: what was put in order by
-    hand, what lies under others before them; as long as it may be with one thread, and where that is
-    another one, areas before lines, light before dark, large before small."""
+    hand, what lies under others before them; as long as it may be with one thread, from each to the nearest, and
+    where that is another one, areas before lines, light before dark, large before small."""
     after = _what_is_under(things)
     for some in by_hand:
         for k, first in enumerate(some):
@@ -162,16 +166,36 @@ def _order(things: Sequence[Sewn], by_hand: Sequence[Sequence[int]]) -> list[int
                 if first != second:
                     after[second].add(first)
                     after[first].discard(second)
+    then = dict[int, list[int]]((k, []) for k in after)
+    for k, firsts in after.items():
+        for first in firsts:
+            then[first].append(k)
+    boxes = shapely.bounds([thing.shape for thing in things]) if things else np.zeros((0, 4))
     found, left, thread = list[int](), set(range(len(things))), ""
     while left:
-        free = [k for k in left if not after[k] & left] or sorted(left)  # orders may go in a ring
+        free = [k for k in left if not after[k]] or sorted(left)  # orders may go in a ring
         mine = [k for k in free if things[k].colour == thread]
         if not mine:
             thread = things[_next_thread(things, after, left, free)].colour
             mine = [k for k in free if things[k].colour == thread]
-        found.append(min(mine, key=lambda k: _rank(things[k], k)))
+        last = found[-1] if found and things[found[-1]].colour == thread else None
+        away = _between(boxes, last, mine)
+        found.append(
+            min(mine, key=lambda k: (_rank(things[k], k)[0], away[k], _rank(things[k], k)))
+        )
         left.discard(found[-1])
+        for k in then[found[-1]]:
+            after[k].discard(found[-1])
     return found
+
+
+def _between(boxes: Floats, one: int | None, others: Sequence[int]) -> dict[int, float]:
+    """How far the boxes of some things are from that of one, in mm; nothing where there is none."""
+    if one is None:
+        return dict.fromkeys(others, 0.0)
+    low, high = boxes[others][:, :2] - boxes[one, 2:], boxes[one, :2] - boxes[others][:, 2:]
+    away = np.hypot(*np.maximum(np.maximum(low, high), 0.0).T)
+    return dict(zip(others, away.tolist(), strict=True))
 
 
 def _next_thread(
