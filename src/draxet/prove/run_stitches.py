@@ -29,6 +29,8 @@ _THREAD, _GAP, _BARE = 0.05, 0.5, 0.1
 """mm that thread covers beyond what is filled, half of how wide gaps are told, and the least mm² of
 them."""
 _UNLIKE, _FEW = 20.0, 3
+_OF_TIE = 4
+"""Needle points at each end of a block that hold the thread."""
 _TIES = 0.05
 """Of all stitches so many may be short: those that hold the thread, and turns."""
 
@@ -255,7 +257,7 @@ def _too_dense(sheet: Sheet, product: Any) -> list[Finding]:
     """Places where more needle points lie within 1 mm² than the cloth stands."""
     if not len(product):
         return []
-    points = np.vstack([block.points for block in product.plan.blocks])
+    points = np.vstack([block.points[_OF_TIE:-_OF_TIE] for block in product.plan.blocks])
     cells, counts = np.unique(np.floor(points).astype(int), axis=0, return_counts=True)
     dense = cells[counts > product.machine.densest]
     if not len(dense):

@@ -9,31 +9,70 @@ from PyQt6.QtGui import QImage
 
 from draxet.gather.load import peek, read_picture
 from draxet.gather.place import arrival
+from draxet.job.operations import AnyOperation, Stitch
 from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.record import record
 from draxet.ui.model.picture_store import to_qimage
 
-__all__ = ["DEMOS", "demo_image", "demo_job"]
+__all__ = ["DEMOS", "Demo", "demo_image", "demo_job"]
+
+
+@record(frozen=True)
+class Demo:
+    """A demo's title, its picture and what that was called, the sheet it lies on, what there is to
+    say of it; how many dots an inch its scanner had and what is done to what is traced, where that is
+    said already."""
+
+    title: str
+    picture: str
+    words: str
+    sheet: Sheet
+    about: str
+    dpi: float = 0.0
+    operations: tuple[AnyOperation, ...] = ()
+
 
 DEMOS = {
-    "bracket": (
+    "bracket": Demo(
         "Stop-sign bracket",
+        "bracket",
         "Bracket drawing.jpg",
         Sheet("sheet-0", "Sheet 1", 340.0, 320.0, 3.0, "steel"),
         "a scanned drawing, askew\nplasma, 3 mm steel",
     ),
-    "leaf": (
+    "leaf": Demo(
         "Leaf stencil",
+        "leaf",
         "Leaf stencil and card.jpg",
         Sheet("sheet-0", "Sheet 1", 420.0, 320.0, 2.0, "plywood", machine="desk-laser"),
         "a photo at an angle\nlaser, 2 mm plywood",
     ),
-    "badge": (
+    "badge": Demo(
         "Conductor's badge",
+        "badge",
         "Badge.jpg",
         Sheet("sheet-0", "Sheet 1", 120.0, 90.0, 3.0, "board", machine="gantry-router"),
         "three flat colours\nlayered board",
+    ),
+    "patch": Demo(
+        "Badge as a patch",
+        "badge",
+        "Badge.jpg",
+        Sheet(
+            "sheet-0",
+            "Cloth",
+            180.0,
+            130.0,
+            1.0,
+            "cloth",
+            colour="#8c8a80",
+            machine="bench-stitcher",
+        ),
+        "what is traced is stitched\nas it closes, in its hoop",
+        254.0,
+        (Stitch("operation-1", takes=True),),
     ),
 }
 _FOLDER = Path(__file__).resolve().parents[3] / "demo"
@@ -46,20 +85,23 @@ def demo_job(name: str = "bracket") -> Job:
     ------
     KeyError : where there is no demo of that name.
     """
-    title, words, sheet, _ = DEMOS[name]
-    source = (_FOLDER / f"{name}.jpg").read_bytes()
-    loaded = read_picture(source, words)
+    demo = DEMOS[name]
+    source = (_FOLDER / f"{demo.picture}.jpg").read_bytes()
+    loaded = read_picture(source, demo.words)
+    dpi = demo.dpi or loaded.dpi
+    begun = Job(demo.title, sheets=(demo.sheet,), operations=demo.operations, next_id=2)
     job, _ = add_picture(
-        Job(title, sheets=(sheet,)),
-        words,
+        begun,
+        demo.words,
         source,
         loaded.size,
-        arrival(loaded.size, loaded.dpi, sheet),
-        loaded.dpi,
+        arrival(loaded.size, dpi, demo.sheet),
+        dpi,
     )
     return job
 
 
 def demo_image(name: str, width: int, height: int) -> QImage:
     """A demo's picture, small."""
-    return to_qimage(peek((_FOLDER / f"{name}.jpg").read_bytes(), name, max(width, height)).small)
+    source = (_FOLDER / f"{DEMOS[name].picture}.jpg").read_bytes()
+    return to_qimage(peek(source, name, max(width, height)).small)

@@ -12,15 +12,15 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainterPath
 
 from draxet.geometry.affine import Affine
-from draxet.geometry.arrays import Floats, Points
+from draxet.geometry.arrays import Floats, Ints, Points
 from draxet.job.sides import Run, mirror_of
 from draxet.progress import Progress
 from draxet.ui.canvas.bunches import Bunch, ProgramPaths
 
 __all__ = ["paths_of_stitches"]
 
-_BUNCH = 500
-"""Stitches that are painted together."""
+_BUNCH, _FEW = 500, 40
+"""Stitches that are painted together at the most, and of which the most tell which way they run."""
 _SHADES = 6
 _BROAD, _LIT = 0.4, 0.26
 """mm: of the thread, and of what of it is lit."""
@@ -43,23 +43,45 @@ def paths_of_stitches(stitched: Any, run: Run, report: Progress) -> ProgramPaths
     for block in stitched.plan.blocks:
         report(0.5, "drawing the thread")
         points = there.apply(block.points)
-        for at in range(0, len(points) - 1, _BUNCH):
-            work += _thread(points[at : at + _BUNCH + 1], block.colour)
+        shades = _shades(points)
+        for at, end in _alike(shades):
+            work += _thread(points[at : end + 1], shades[at:end], block.colour)
         if last is not None:
             travel.append(_jump(np.array([last, points[0]])))
         last = points[-1]
     return ProgramPaths((stitched,), tuple(work), tuple(travel))
 
 
-def _thread(points: Points, colour: str) -> Iterator[Bunch]:
-    """Some stitches: dark beneath, and over that as light as their direction makes them."""
+def _shades(points: Points) -> Ints:
+    """How light each stitch is, by its direction."""
     way = np.diff(points, axis=0)
     across = np.abs(np.sin(np.arctan2(way[:, 1], way[:, 0]) - _LIGHT))
-    shade = np.minimum((across * _SHADES).astype(int), _SHADES - 1)
-    found, counts = np.unique(shade, return_counts=True)
+    found: Ints = np.minimum((across * _SHADES).astype(int), _SHADES - 1)
+    return found
+
+
+def _alike(shades: Ints) -> Iterator[tuple[int, int]]:
+    """From where to where stitches are painted together: as long as most of a few run much the same
+    way, so that rows lie over what is under them."""
+    begin, last = 0, -1
+    for at in range(0, len(shades), _FEW):
+        most = int(np.bincount(shades[at : at + _FEW]).argmax())
+        if at > begin and (most != last or at - begin >= _BUNCH):
+            yield begin, at
+            begin = at
+        last = most
+    if begin < len(shades):
+        yield begin, len(shades)
+
+
+def _thread(points: Points, shade: Ints, colour: str) -> Iterator[Bunch]:
+    """Some stitches: dark beneath, and over that as light as their direction makes them."""
+    each = [np.flatnonzero(shade == k) for k in range(_SHADES)]
     lit = list[Bunch]()
-    for k in found[np.argsort(counts)].tolist():  # rows come last, over what lies under them
-        some = np.flatnonzero(shade == k)
+    for k in sorted(range(_SHADES), key=lambda k: float(each[k].mean()) if len(each[k]) else 0.0):
+        some = each[k]  # what is sewn later in the mean comes later
+        if not len(some):
+            continue
         light = _shaded(colour, 0.8 + 0.4 * (k + 0.5) / _SHADES)
         lit.append(_lines(np.hstack([points[some], points[some + 1]]), light, _LIT))
     every = np.vstack([bunch.lines for bunch in lit if bunch.lines is not None])

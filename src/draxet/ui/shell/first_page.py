@@ -229,8 +229,10 @@ def _looked(jobs: JobFiles) -> Callable[[Progress], tuple[list[_Offer], list[_Of
                     )
                 )
         demos = [
-            _Offer(title, about, demo_image(name, wide, high), partial(jobs.begin_demo, name))
-            for name, (title, _, _, about) in DEMOS.items()
+            _Offer(
+                demo.title, demo.about, demo_image(name, wide, high), partial(jobs.begin_demo, name)
+            )
+            for name, demo in DEMOS.items()
         ]
         return offers, demos
 
