@@ -19,11 +19,22 @@ from unittest import mock
 from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QCheckBox, QDialog, QLineEdit, QMessageBox, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QDialog,
+    QLineEdit,
+    QMessageBox,
+    QPushButton,
+    QWidget,
+)
 
+from draxet.job.findings import Finding
 from draxet.ui.app import make_app
+from draxet.ui.model.stage import Stage
 from draxet.ui.model.tool import Tool
 from draxet.ui.shell.window import Window
+from draxet.ui.stages.prove.hand_off import HandOffSlip
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["WindowTest"]
@@ -232,6 +243,26 @@ class WindowTest(unittest.TestCase):
         slip.settings.kinds = (path.suffix.removeprefix("."),)
         slip.leave_all(path.parent, path.stem)
         self.wait_for(lambda: not self.window.workers.busy("leaving"))
+
+    def found(self, kind: str) -> Finding | None:
+        return next(
+            (finding for finding in self.session.looked.findings if finding.kind.startswith(kind)),
+            None,
+        )
+
+    def mend(self, kind: str) -> None:
+        """Wait for a finding, and press its button."""
+        self.wait_for(lambda: self.found(kind) is not None)
+        finding = self.found(kind)
+        assert finding is not None and finding.mend is not None
+        self.session.open_stage(Stage.PROVE)
+        self.settle(50)
+        slip = self.slip_of(HandOffSlip)
+        press = next(
+            each for each in slip.findChildren(QPushButton) if each.text() == finding.mend_words
+        )
+        self.press(press)
+        self.wait_for(lambda: self.found(kind) is None)
 
     @property
     def top_words(self) -> str:

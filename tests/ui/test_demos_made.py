@@ -9,7 +9,7 @@ import bracket
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.covariance import Covariance
-from draxet.job.findings import Finding, Gravity
+from draxet.job.findings import Gravity
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score
 from draxet.job.picture_records import KnownLength
 from draxet.job.program import Program
@@ -19,7 +19,6 @@ from draxet.ui.demo import demo_job
 from draxet.ui.model.stage import Stage
 from draxet.ui.stages.make.machine_slip import MachineSlip
 from draxet.ui.stages.make.operations import OperationSlip
-from draxet.ui.stages.prove.hand_off import HandOffSlip
 from draxet.ui.stages.prove.rehearse_tool import RehearseTool
 from draxet.ui.stages.trace.colours_tool import ColoursSlip
 from draxet.ui.stages.trace.ink import EdgesSlip
@@ -31,27 +30,6 @@ Key = Qt.Key
 
 
 class Made(WindowTest):
-    def found(self, kind: str) -> Finding | None:
-        return next(
-            (finding for finding in self.session.looked.findings if finding.kind.startswith(kind)),
-            None,
-        )
-
-    def mend(self, kind: str) -> None:
-        """Wait for a finding, and press its button."""
-        self.wait_for(lambda: self.found(kind) is not None)
-        finding = self.found(kind)
-        assert finding is not None and finding.mend is not None
-        self.session.open_stage(Stage.PROVE)
-        self.settle(50)
-        press = next(
-            made
-            for made in self.slip_of(HandOffSlip).findChildren(type(self.slip_of(HandOffSlip).go))
-            if made.text() == finding.mend_words
-        )
-        self.press(press)
-        self.wait_for(lambda: self.found(kind) is None)
-
     def program(self) -> Program:
         """The one program of the job, once it stands; nothing stops it."""
         self.settle(300)

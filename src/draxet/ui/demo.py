@@ -10,7 +10,7 @@ from PyQt6.QtGui import QImage
 from draxet.gather.load import peek, read_picture
 from draxet.gather.place import arrival
 from draxet.job.operations import AnyOperation, Stitch
-from draxet.job.picture_edits import add_picture
+from draxet.job.picture_edits import add_picture, mean_size
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.record import record
@@ -79,7 +79,7 @@ _FOLDER = Path(__file__).resolve().parents[3] / "demo"
 
 
 def demo_job(name: str = "bracket") -> Job:
-    """One of the tram shed's pictures on its sheet, neither level nor to scale yet.
+    """One of the tram shed's pictures on its sheet, to scale only where its scanner said so.
 
     Raises
     ------
@@ -98,7 +98,7 @@ def demo_job(name: str = "bracket") -> Job:
         arrival(loaded.size, dpi, demo.sheet),
         dpi,
     )
-    return job
+    return mean_size(job, {picture.id for picture in job.pictures}) if demo.dpi else job
 
 
 def demo_image(name: str, width: int, height: int) -> QImage:

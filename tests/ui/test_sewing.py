@@ -1,0 +1,199 @@
+"""From a picture to thread through the real window: a badge as a patch, and a heart drawn by hand that
+is filled as it closes, each with mistakes that are found and mended."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pyembroidery
+from PyQt6.QtCore import Qt
+
+from draxet.geometry.contour import Contour
+from draxet.job.contour_edits import add_contours
+from draxet.job.findings import Gravity
+from draxet.job.operating import choose_machine
+from draxet.job.operations import Stitch
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
+from draxet.make.stitching.stitched_sheet import StitchedSheet
+from draxet.ui.demo import demo_job
+from draxet.ui.model.stage import Stage
+from draxet.ui.stages.make.machine_slip import MachineSlip
+from draxet.ui.stages.make.operations import OperationSlip
+from draxet.ui.stages.make.spot_tool import SpotSlip
+from draxet.ui.stages.make.threads_menu import take_threads
+from draxet.ui.stages.prove.hand_off import HandOffSlip
+from draxet.ui.stages.prove.rehearse_tool import RehearseTool
+from draxet.ui.stages.trace.colours_tool import ColoursSlip
+from tests.ui.driver import WindowTest
+
+Key = Qt.Key
+
+
+class Sewing(WindowTest):
+    def sewn(self) -> StitchedSheet:
+        """What is sewn, once it stands."""
+        self.settle(300)
+        self.wait_for(lambda: not self.window.workers.busy())
+        (made,) = self.session.looked.products
+        assert isinstance(made, StitchedSheet)
+        return made
+
+    def stops(self) -> list[str]:
+        found = self.session.looked.findings
+        return [each.words for each in found if each.gravity is Gravity.STOPS]
+
+    def test_the_badge_becomes_a_patch_of_three_threads_in_its_hoop(self) -> None:
+        self.session.start(demo_job("patch"), None)
+        self.session.open_stage(Stage.TRACE)
+        self.take("colours")
+        self.wait_for(lambda: self.slip_of(ColoursSlip).make.isEnabled())
+        self.press(self.slip_of(ColoursSlip).make)
+        plan = self.sewn().plan
+        self.assertEqual(
+            len(self.session.job.operations[0].contours), len(self.session.job.contours)
+        )
+        self.assertTrue(self.canvas.programs.paths.work)  # it is seen as it closes, in Trace
+        self.assertEqual(sorted(set(plan.thread_names)), ["navy", "scarlet", "straw"])
+        self.assertLessEqual(len(plan.colours), 4)
+        self.session.undo()
+        self.assertEqual(self.session.job.operations[0].contours, ())
+        self.session.redo()
+        self.assertEqual(len(self.sewn().plan), len(plan))
+        self.take("machine")
+        slip = self.slip_of(MachineSlip)
+        self.fill(slip.asked["hoop_x"], "60")  # too small
+        self.sewn()
+        self.assertTrue(any("too large for it" in words for words in self.stops()), self.stops())
+        self.fill(slip.asked["hoop_x"], "75")
+        self.fill(slip.asked["hoop_y"], "60")
+        self.mend("stitches-beyond")  # the hoop is put over it
+        machine: object = self.session.job.machine_of(self.session.job.sheet)
+        self.assertGreater(machine.at_x, 40)  # type: ignore[attr-defined]
+        self.sewn()
+        self.assertEqual(self.stops(), [])
+        self.take("rehearse")
+        self.wait_for(lambda: self.tool_of(RehearseTool).answer is not None)
+        answer = self.tool_of(RehearseTool).answer
+        assert answer is not None
+        self.assertEqual([each.words for each in answer.run.troubles], [])
+        self.take("hand-off")
+        for key in ("dxf", "stitches-dst", "stitches-pes"):
+            self.press(self.slip_of(HandOffSlip).ticks[key])
+        with tempfile.TemporaryDirectory() as folder:
+            self.slip_of(HandOffSlip).leave_all(Path(folder), "Patch")
+            self.wait_for(lambda: "handed off" in self.top_words)
+            for ending, colours in (("dst", 0), ("pes", len(plan.colours))):
+                pattern = pyembroidery.read(str(Path(folder) / f"Patch.{ending}"))
+                assert pattern is not None
+                kinds = [each[2] & pyembroidery.COMMAND_MASK for each in pattern.stitches]
+                self.assertEqual(kinds.count(pyembroidery.STITCH), len(plan))
+                self.assertEqual(kinds.count(pyembroidery.COLOR_CHANGE), len(plan.colours) - 1)
+                self.assertEqual(len(pattern.threadlist) if colours else 0, colours)
+                sewn = np.array(pattern.stitches)[np.array(kinds) == pyembroidery.STITCH, :2] / 10
+                np.testing.assert_allclose(np.ptp(sewn, axis=0), (64.6, 50.6), atol=0.6)
+
+    def test_a_heart_drawn_over_a_pale_picture_is_filled_as_it_closes(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            pale = np.full((800, 1000), 236, np.uint8)
+            cv2.circle(pale, (400, 300), 150, 222, 3)
+            cv2.imwrite(f"{folder}/Heart.png", pale)
+            sheet = Sheet(width=180, height=130, material="cloth", machine="bench-stitcher")
+            self.session.start(Job("Heart", sheets=(sheet,)), None)
+            self.window.open_files([Path(folder) / "Heart.png"])
+            self.wait_for(lambda: len(self.session.job.pictures) == 1)
+        self.take("stitch")
+        slip = self.slip_of(OperationSlip)
+        self.assertFalse(slip.give.isEnabled())  # there is nothing to be stitched yet
+        self.press(slip.asked["takes"])
+        self.assertEqual(slip.give.text(), "Stitch what closes next")
+        self.press(slip.give)
+        self.assertTrue(self.session.job.operations[0].takes)
+        self.session.open_stage(Stage.TRACE)
+        self.take("draw")
+        self.type_over("l")
+        heart = [(90, 30), (120, 60), (110, 80), (90, 70), (70, 80), (60, 60)]
+        for place in heart:
+            self.click(*place)
+        self.keys(Key.Key_Escape, on=self.canvas)  # it was left open
+        self.settle(50)
+        self.assertEqual(self.session.job.operations[0].contours, ())
+        self.assertEqual(len(self.session.job.opened), 1)
+        self.session.undo()
+        self.take("draw")
+        self.type_over("l")
+        for place in (*heart, heart[0]):
+            self.click(*place)
+        (area,) = [thing for thing in self.sewn().plan.things if thing.is_area]
+        self.assertTrue(self.canvas.programs.paths.work)
+        self.assertAlmostEqual(float(area.shape.area), 1700, delta=60)
+        self.session.undo()
+        self.settle(50)
+        self.assertEqual(
+            (self.session.job.contours, self.session.job.operations[0].contours), ((), ())
+        )
+        self.session.redo()
+        self.assertGreater(len(self.sewn()), 1000)
+
+    def test_an_open_area_that_is_to_be_filled_is_told_at_its_leak_and_mended(self) -> None:
+        leaky = Contour.make([(20, 20), (90, 20), (90, 80), (20, 80), (20, 23)], closed=False)
+        sheet = Sheet(width=180, height=130, material="cloth", machine="bench-stitcher")
+        self.session.start(add_contours(Job(sheets=(sheet,)), [leaky]), None)
+        self.take("stitch")
+        self.press(self.slip_of(OperationSlip).give)
+        self.sewn()
+        found = self.found("stitches-leak")
+        assert found is not None
+        self.assertEqual([round(at) for at in found.places[0]], [20, 22])
+        self.mend("stitches-leak")
+        self.assertTrue(self.sewn().plan.things[0].is_area)
+        self.session.undo()
+        self.wait_for(lambda: self.found("stitches-leak") is not None)
+
+    def test_starts_ends_and_threads_are_put_by_hand_and_refused_where_they_cannot_be(self) -> None:
+        plates = [
+            Contour.make([(20, 20), (90, 20), (90, 80), (20, 80)]),
+            Contour.circle(130, 50, 20),
+        ]
+        sheet = Sheet(width=180, height=130, material="cloth", machine="bench-stitcher")
+        self.session.start(add_contours(Job(sheets=(sheet,)), plates), None)
+        self.take("spots")
+        self.assertIn("nothing is cut through or sewn yet", self.top_words)
+        self.take("stitch")
+        self.session.select(frozenset({"contour-1"}))
+        self.press(self.slip_of(OperationSlip).give)
+        self.take("spots")
+        self.press(self.slip_of(SpotSlip).asked["click"].button("end"))
+        self.click(55, 80)
+        self.press(self.slip_of(SpotSlip).asked["click"].button("start"))
+        self.click(20, 50)
+        self.click(130, 70)  # which is not sewn
+        self.assertIn("neither beginning nor tabs", self.top_words)
+        self.press(self.slip_of(SpotSlip).asked["click"].button("tab"))
+        self.click(55, 20)
+        self.assertIn("not cut through", self.top_words)
+        points = self.sewn().plan.blocks[0].points
+        self.assertLess(float(np.hypot(*(points[0] - (20, 50)))), 1.0)
+        self.session.undo()
+        (spot,) = self.session.job.operations[0].spots
+        self.assertEqual(spot.what, "end")
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "mine.csv"
+            path.write_text("name,colour\nglow,#22ee22\n")
+            take_threads(self.session, path)
+            self.assertEqual(self.sewn().plan.thread_names, ["glow"])
+            self.assertIn("1 thread taken over", self.top_words)
+            path.write_text("nonsense\nmore\n")
+            take_threads(self.session, path)
+            self.assertIn("a colour like #cf4a3c", self.top_words)
+            take_threads(self.session, Path(folder) / "none.csv")
+            self.assertIn("could not be read", self.top_words)
+        self.session.undo()
+        self.assertEqual(self.session.job.threads, ())
+        self.session.edit("cut", choose_machine(self.session.job, "sheet-0", "plasma-table"))
+        self.settle(50)
+        stitches = [each for each in self.session.job.operations if isinstance(each, Stitch)]
+        self.assertEqual(len(stitches), 1)
