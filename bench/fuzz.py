@@ -12,16 +12,20 @@ from pathlib import Path
 import numpy as np
 
 from bench.damage import mutated
+from draxet.formats.embroidery import ENDINGS, embroidery_bytes, read_embroidery, words_of
 from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
 from draxet.job.file import JobFileError
 from draxet.job.machine_kinds import MACHINES
+from draxet.job.machine_kinds.stitcher import BENCH_STITCHER
 from draxet.job.recovery import read_left
 from draxet.job.sound import job_fault
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Stock
+from draxet.make.rows import RowError
+from draxet.make.thread_lists import read_threads
 
 __all__ = ["FuzzReport", "fuzz", "samples"]
 
@@ -90,6 +94,10 @@ def samples() -> dict[str, bytes]:
     )
     files["a.plt"] = b"IN;SP1;VS10;PU0,0;PD400,0,400,400;PR-200,-100;PU;SP0;\n"
     files["a.rescue"] = (ROOT / "tests" / "job" / "files" / "python-3.11.2.rescue").read_bytes()
+    square = np.array([(0, 0), (20, 0), (20, 20), (0, 20), (0, 0)], dtype=float)
+    runs = [("#cf4a3c", square), ("#cf4a3c", square + 40), ("#1e3550", square + (0, 70))]
+    files |= {f"a.{ending}": embroidery_bytes(runs, ending) for ending in ENDINGS}
+    files["a.csv"] = b"name,colour\nDeep red,#c80a14\nSea;0;0;255\n"
     for version in (1, 2, 3):
         files[f"{version}.draxet"] = (
             ROOT / "tests" / "job" / "files" / f"version-{version}.draxet"
@@ -121,7 +129,7 @@ def fuzz(count: int, folder: Path, first: int = 0) -> FuzzReport:
         try:
             _read(name, data, folder)
             report.read += 1
-        except (PictureError, FormatError, JobFileError) as error:
+        except (PictureError, FormatError, JobFileError, RowError) as error:
             report.refused += 1
             if "\n" in str(error) or len(str(error)) > 500:
                 report.escaped.append(f"{name} {number}: no sentence: {str(error)[:200]!r}")
@@ -147,6 +155,15 @@ def _read(name: str, data: bytes, folder: Path) -> None:
         fault = job_fault(read_left(path).job)
         if fault:
             raise AssertionError(f"not sound: {fault}")
+        return
+    if name.endswith(ENDINGS):
+        read = read_embroidery(data, name.rpartition(".")[2], name)
+        steps = read_program(words_of(read, 700))
+        if not np.isfinite(rehearse(steps, BENCH_STITCHER, Stock(300, 300, 3.0)).seconds):
+            raise AssertionError("numbers that are none")
+        return
+    if name.endswith(".csv"):
+        read_threads(data.decode("utf-8-sig", "replace"), name)
         return
     if name.endswith((".svg", ".dxf")):
         read_drawing(data, name)

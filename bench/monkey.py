@@ -40,7 +40,7 @@ from draxet.job.file import read_job
 from draxet.job.records import Job
 from draxet.job.sound import job_fault
 from draxet.ui.controls.fields import Field, WordField
-from draxet.ui.demo import demo_job
+from draxet.ui.demo import DEMOS, demo_job
 from draxet.ui.model.stage import Stage
 from draxet.ui.shell.window import Window
 
@@ -173,7 +173,7 @@ class Monkey:
             QTest.qWait(5)
 
     def _begin(self) -> None:
-        job = demo_job(self.rng.choice(("bracket", "leaf", "badge")))
+        job = demo_job(self.rng.choice(list(DEMOS)))
         slit = Contour.make([(20, 20), (60, 35)], closed=False)
         shapes = [
             rounded_polygon([(80, 80, 6), (160, 80, 0), (160, 140, 12), (80, 140, 0)]),
@@ -181,7 +181,10 @@ class Monkey:
             Contour.circle(40, 90, 15),
             slit,
         ]
-        self.session.start(add_contours(job, shapes), None)
+        self.session.start(job, None)
+        self.session.edit(
+            "begin", add_contours(job, shapes)
+        )  # where what closes is taken, they are
 
     def _step(self) -> None:
         self.report.actions += 1

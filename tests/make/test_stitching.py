@@ -342,3 +342,24 @@ class Command(unittest.TestCase):
         self.assertEqual(
             [each["name"] for each in found["areas"]], ["green area", "black area", "black line"]
         )
+
+    def test_a_job_s_own_stitches_are_sewn_as_it_has_them_and_what_stops_is_said(self) -> None:
+        plate = Contour.make([(10, 10), (60, 10), (60, 40), (10, 40)])
+        job = add_contours(Job(sheets=(Sheet(machine="bench-stitcher"),)), [plate])
+        job = add_operation(job, Stitch(contours=("contour-1",), spacing=0.7, angle=0.0))
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            save_job(job, folder / "a.draxet")
+            status, out = self.said(str(folder / "a.draxet"), "--json")
+            found = json.loads(out)
+            self.assertEqual((status, found["findings"]), (0, []))
+            machine = job.machine_of(job.sheet)
+            self.assertEqual(found["stitches"], len(stitched_sheet(job, job.sheet, machine)))
+            status, out = self.said(str(folder / "a.draxet"), "--json", "--spacing", "0.35mm")
+            self.assertGreater(json.loads(out)["stitches"], 1.6 * found["stitches"])
+            beyond = set_operation(job, job.operations[0].changed(length=9.0))
+            save_job(beyond, folder / "b.draxet")
+            output = folder / "b.dst"
+            status, out = self.said(str(folder / "b.draxet"), "-o", str(output))
+            self.assertEqual((status, output.exists()), (1, False))
+            self.assertIn("stops: 1 area with stitches longer than the 7 mm", out)

@@ -32,11 +32,15 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.colour_words import colour_word
 from draxet.job.file import read_job
+from draxet.job.findings import Finding, Gravity
+from draxet.job.machine_kinds.stitcher import BENCH_STITCHER
+from draxet.job.operations import Stitch
 from draxet.job.records import Job
+from draxet.job.sides import runs_of, side_of
 from draxet.leaving.stitch_files import thread_list
-from draxet.make.stitching.stitch_fill import Fill
 from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contours, sewn
-from draxet.make.stitching.stitched_sheet import INK
+from draxet.make.stitching.stitched_sheet import INK, stitched_sheet
+from draxet.prove.run import findings_of_run
 from draxet.units import parse_angle, parse_length
 
 __all__ = ["add_stitch", "run_stitch"]
@@ -57,10 +61,16 @@ def add_stitch(commands: Any) -> None:
     parser.add_argument(
         "--hoop", metavar="WIDTHxHEIGHT", help="as 100mmx100mm: what is outside of it stops"
     )
-    parser.add_argument("--spacing", metavar="LENGTH", default="0.35mm", help="of rows (0.35 mm)")
-    parser.add_argument("--angle", metavar="ANGLE", default="45", help="of rows, in degrees (45)")
     parser.add_argument(
-        "--pull", metavar="LENGTH", default="0.2mm", help="so much longer is a row at both ends"
+        "--spacing", metavar="LENGTH", help="of rows (0.35 mm, or as the job has it)"
+    )
+    parser.add_argument(
+        "--angle", metavar="ANGLE", help="of rows, in degrees (45, or as the job has it)"
+    )
+    parser.add_argument(
+        "--pull",
+        metavar="LENGTH",
+        help="so much longer is a row at both ends (0.2 mm, or as the job has it)",
     )
     parser.add_argument("--json", action="store_true", help="print what was found as JSON")
 
@@ -68,30 +78,45 @@ def add_stitch(commands: Any) -> None:
 def run_stitch(options: argparse.Namespace) -> int:
     """Stitch as the options say; 1 where a finding stops it. ValueError with one sentence where it
     cannot be done."""
-    fill = Fill(
-        _within(parse_length(options.spacing, what="--spacing"), 0.1, 5.0, "--spacing"),
-        parse_angle(options.angle, what="--angle"),
-        pull=_within(parse_length(options.pull, what="--pull"), 0.0, 2.0, "--pull"),
-    )
+    told = _told_settings(options)
     hoop = _hoop(options.hoop) if options.hoop else None
     ending = _ending(options.output)
     if options.output is not None and same_file(options.output, options.work):
         raise ValueError(
             f"the output must be another file than the input, got {options.output} for both"
         )
-    plan = sewn([replace(thing, fill=fill) for thing in _things(options.work)])
+    things, troubles = _things(options.work)
+    plan = sewn([replace(thing, fill=replace(thing.fill, **told)) for thing in things])
     if not len(plan):
         raise ValueError(
             f"{options.work.name} holds nothing that can be sewn: areas or lines are wanted"
         )
-    findings = _outside(plan, hoop)
-    files = _written(plan, options.output, ending) if options.output and not findings else []
-    facts = _facts(plan, findings)
+    stops = [
+        *_outside(plan, hoop),
+        *(each.words for each in troubles if each.gravity is Gravity.STOPS),
+    ]
+    files = _written(plan, options.output, ending) if options.output and not stops else []
+    others = [each.words for each in troubles if each.gravity is Gravity.WARNS]
+    facts = _facts(plan, [*stops, *others])
     if options.json:
         print(json.dumps({**facts, "files": files}))
     else:
-        _tell(facts, files)
-    return int(bool(findings))
+        _tell(facts, files, len(stops))
+    return int(bool(stops))
+
+
+def _told_settings(options: argparse.Namespace) -> dict[str, Any]:
+    """What the options say of how areas are filled."""
+    told = dict[str, Any]()
+    if options.spacing is not None:
+        spacing = parse_length(options.spacing, what="--spacing")
+        told["spacing"] = _within(spacing, 0.1, 5.0, "--spacing")
+    if options.angle is not None:
+        told["angle"] = parse_angle(options.angle, what="--angle")
+    if options.pull is not None:
+        pull = parse_length(options.pull, what="--pull")
+        told["pull"] = _within(pull, 0.0, 2.0, "--pull")
+    return told
 
 
 def _within(mm: float, least: float, most: float, what: str) -> float:
@@ -115,8 +140,8 @@ def _ending(path: Path | None) -> str:
     return ending
 
 
-def _things(path: Path) -> list[Sewn]:
-    """What a job or a drawing holds, in its order."""
+def _things(path: Path) -> tuple[list[Sewn], Sequence[Finding]]:
+    """What a job or a drawing holds, in its order, and what is wrong with it."""
     if path.suffix.lower() == ".draxet":
         return _of_job(read_job(path))
     try:
@@ -127,16 +152,28 @@ def _things(path: Path) -> list[Sewn]:
             if isinstance(error, FormatError)
             else f"{path} could not be read: {reason(error)}"
         ) from error
-    return _of_drawing(drawing)
+    return _of_drawing(drawing), ()
 
 
-def _of_job(job: Job) -> list[Sewn]:
-    """Areas by their colours, and lines, in the order in which they lie on each other."""
+def _of_job(job: Job) -> tuple[list[Sewn], Sequence[Finding]]:
+    """What is stitched on the sheet in hand, or on the first one with stitches; of a job without any,
+    areas by their colours, and lines, as they lie on each other."""
+    stitches = [each for each in job.operations if isinstance(each, Stitch)]
+    runs = [
+        run
+        for run in sorted(runs_of(job), key=lambda run: run.sheet.id != job.sheet.id)
+        if any(job.has_work(each, run.sheet) for each in stitches)
+    ]
+    if runs:
+        machine = job.machine_of(runs[0].sheet)
+        able = machine if machine.can_do(stitches[0]) else BENCH_STITCHER
+        made = stitched_sheet(side_of(job.layout, runs[0]), runs[0].sheet, able)
+        return list(made.plan.things), findings_of_run(job, runs[0], made)
     groups = dict[tuple[str, str], list[Contour]]()
     for item in job.layout.contours:
         own = "" if item.contour.closed else item.id
         groups.setdefault((item.colour or INK, own), []).append(item.contour)
-    return [_thing(colour, contours) for (colour, _), contours in groups.items()]
+    return [_thing(colour, contours) for (colour, _), contours in groups.items()], ()
 
 
 def _of_drawing(drawing: Drawing) -> list[Sewn]:
@@ -248,9 +285,9 @@ def _covered(plan: StitchPlan, number: int) -> float | None:
     return round(float((area & thread).sum() / max(int(area.sum()), 1)), 4)
 
 
-def _tell(facts: dict[str, Any], files: Sequence[str]) -> None:
-    for words in facts["findings"]:
-        print(f"stops: {words}")
+def _tell(facts: dict[str, Any], files: Sequence[str], stops: int) -> None:
+    for number, words in enumerate(facts["findings"]):
+        print(f"{'stops' if number < stops else 'look at'}: {words}")
     if files:
         print(f"written and read back: {', '.join(files)}")
     print(

@@ -118,7 +118,9 @@ def read_embroidery(data: bytes, ending: str, name: str = "the file") -> Embroid
         raise FormatError(f"{name} holds no stitches")
     if ending == "dst":  # the library ends it where it breaks off
         has_end = _DST_END in data[-_DST_TAIL:]
-    colours = tuple(f"#{each.color & 0xFFFFFF:06x}" for each in pattern.threadlist)
+    colours = tuple(  # a damaged file may have threads that are none, or have no colour
+        f"#{(getattr(each, 'color', None) or 0) & 0xFFFFFF:06x}" for each in pattern.threadlist
+    )
     return Embroidery(tuple(runs), colours, has_end)
 
 

@@ -45,6 +45,8 @@ class MachineKind:
     plots : whether it speaks the language of plotters too.
     product : what its operations come to (``job/product.py``).
     unplayed : why nothing of it can be rehearsed, where that is so.
+    line : what it leaves along a line; least_lines : as broad as so many of them must be whatever
+        it works, 0 for no less than the job's smallest feature.
     """
 
     key: str
@@ -61,6 +63,8 @@ class MachineKind:
     plots: bool = False
     product: str = "lines"
     unplayed: str = ""
+    line: str = "cut"
+    least_lines: float = 0.0
 
 
 @record(frozen=True)

@@ -63,6 +63,8 @@ class Stitcher(Machine):
         at_work="needle down",
         draws=True,
         product="stitches",
+        line="thread",
+        least_lines=2.5,
     )
 
     @property

@@ -70,7 +70,10 @@ class HowSmallRow(QWidget):
         self.setVisible(bool(chosen))
         if not chosen:
             return
-        cut, feature = self._cut(chosen), self._session.job.smallest_feature
+        job = self._session.job
+        traits = job.machine_of(job.sheet).traits
+        cut = self._cut(chosen)
+        feature = traits.least_lines * cut or job.smallest_feature
         contours = tuple(item.contour for item in chosen)
         widths = tuple(item.line for item in chosen)
         workers = self._session.workers
@@ -93,9 +96,9 @@ class HowSmallRow(QWidget):
         self.value.setText(f"{_shown(float(wide), unit)} × {_shown(float(high), unit)}")
         set_part(self.value, part="brass" if found.scale > 1 else "value")
         said = (
-            f"where the {found.what} that decides is; a cut of {format_length(cut, unit)} and a smallest feature of {format_length(feature, unit)} count"
+            f"where the {found.what} that decides is; a {traits.line} of {format_length(cut, unit)} and a smallest feature of {format_length(feature, unit)} count"
             if found.what != "gap"
-            else f"where the gap that decides is: it must take the cut of {format_length(cut, unit)}"
+            else f"where the gap that decides is: it must take the {traits.line} of {format_length(cut, unit)}"
         )
         self.show_place.setToolTip(said)
         self.setToolTip(
