@@ -55,6 +55,10 @@ class Dots:
         return len(self.places)
 
     @property
+    def told(self) -> str:
+        return "glued"
+
+    @property
     def seconds(self) -> float:
         return 30.0 * len(self)
 
@@ -136,6 +140,7 @@ class Products(WindowTest):
         self.assertEqual(len(made), 4)
         self.settle(200)
         self.assertEqual(self.window.facts.values["Time"].text(), "2 min 0 s")
+        self.assertEqual(self.window.facts.values["Sewn"].text(), "glued")
         self.assertIn("4 dots to ink", [each.words for each in self.session.looked.findings])
         at = self.place(150, 123)
         before = self.canvas.grab().toImage().pixelColor(at)

@@ -43,3 +43,7 @@ class Product(Protocol):
     @property
     def seconds(self) -> float:
         """How long it takes."""
+
+    @property
+    def told(self) -> str:
+        """What else there is to tell of it in a few words; empty for nothing."""

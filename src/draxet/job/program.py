@@ -97,6 +97,10 @@ class Program:
     def travel_mm(self) -> float:
         return float(self.lengths[~self.work].sum())
 
+    @property
+    def told(self) -> str:
+        return ""
+
     @cached_property
     def seconds(self) -> float:
         """How long it takes: moves of one line run on in one another, each line and each travel

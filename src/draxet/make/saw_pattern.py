@@ -75,6 +75,10 @@ class SawPattern:
         return self.order.travel_mm
 
     @property
+    def told(self) -> str:
+        return ""
+
+    @property
     def seconds(self) -> float:
         return self.order.seconds
 

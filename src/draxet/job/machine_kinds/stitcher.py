@@ -21,6 +21,7 @@ class Stitcher(Machine):
     itself, trims_itself : as it may cut them. a_minute : stitches. longest, shortest : stitch in mm;
     densest : needle points within 1 mm² that cloth stands; trim, change : seconds that a trim and another thread take."""
 
+    cut_width: Annotated[Size, Asked("Thread is broad", "mm")] = 0.4
     hoop_x: Annotated[Size, Asked("Hoop, right", "mm")] = 180.0
     hoop_y: Annotated[Size, Asked("Hoop, up", "mm")] = 130.0
     is_round: Annotated[bool, Asked("Round hoop")] = False

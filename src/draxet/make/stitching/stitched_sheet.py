@@ -14,6 +14,7 @@ from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.coloured_areas import outlines_with_holes
+from draxet.job.findings import count_words
 from draxet.job.machine_kinds import Machine
 from draxet.job.operations import Operation
 from draxet.job.records import Job
@@ -62,6 +63,12 @@ class StitchedSheet:
     def travel_mm(self) -> float:
         gaps = np.array(self.plan.gaps)
         return float(np.nansum(gaps)) if len(gaps) else 0.0
+
+    @property
+    def told(self) -> str:
+        stitches, threads = f"{len(self):,}".replace(",", " "), len(self.plan.colours)
+        said = f"{stitches} stitches · {count_words(threads, 'thread')}"
+        return f"{said} · {count_words(self.plan.trims, 'trim')}" if len(self) else ""
 
     @property
     def seconds(self) -> float:

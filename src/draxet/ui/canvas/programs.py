@@ -37,7 +37,7 @@ _MOST_MOVES = 2_000_000
 """A longer program is not drawn move by move."""
 _MOST_BEGINNINGS = 400
 _MARGIN = 4
-_BROAD_PX = 2.2
+_BROAD_PX, _HAIR_PX = 2.2, 1.3
 _BUNCH = 300
 """Moves in one path."""
 
@@ -213,7 +213,7 @@ def _paint_own(painter: QPainter, bunch: Bunch, seen: QRectF, scale: float) -> N
     held: Any = sip.voidptr(lines, count * 4 * 8)
     np.frombuffer(held, dtype=np.float64).reshape(-1, 4)[:] = bunch.lines[near]
     width = bunch.beneath if fine else bunch.width
-    pen = QPen(QColor(bunch.colour), width if scale * width > 1 else 0)
+    pen = QPen(QColor(bunch.colour), max(width, _HAIR_PX / scale))
     pen.setCapStyle(Qt.PenCapStyle.SquareCap)
     painter.setPen(pen)
     painter.drawLines(lines)

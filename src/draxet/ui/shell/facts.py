@@ -3,7 +3,8 @@ comes from."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from draxet.geometry.contour import boxes_of
@@ -25,7 +26,10 @@ _FACTS = (
     ("Contours", Stage.MEND),
     ("Cut", Stage.MAKE),
     ("Time", Stage.MAKE),
+    ("Sewn", Stage.MAKE),
 )
+_ROOM = 1150
+"""Pixels of width in which all of them have room."""
 
 
 class FactsStrip(QWidget):
@@ -40,8 +44,10 @@ class FactsStrip(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         self.values: dict[str, QPushButton] = {}
+        self.names: dict[str, QLabel] = {}
         for name, stage in _FACTS:
-            row.addWidget(label(name))
+            self.names[name] = label(name)
+            row.addWidget(self.names[name])
             value = QPushButton("–")
             value.setProperty("part", "fact")
             value.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # by keys the stages have their digits
@@ -130,6 +136,29 @@ class FactsStrip(QWidget):
             if cut
             else "–",
         )
+
+        told = " · ".join(product.told for product in products if product.told)
+        self._put("Sewn", told or "–")
+        self._show_sewn()
+        line = self._session.job.machine_of(self._session.job.sheet).traits.line
+        self.names["Cut"].setText(line.capitalize())
+
+    def _show_sewn(self) -> None:
+        """What is sewn, as long as there is room for it."""
+        shown = self.values["Sewn"].text() != "–" and self.width() >= px(_ROOM)
+        for widget in (self.names["Sewn"], self.values["Sewn"]):
+            widget.setVisible(shown)
+
+    def minimumSizeHint(self) -> QSize:
+        """What is sewn takes no room that others want."""
+        hint = super().minimumSizeHint()
+        some = (self.names["Sewn"], self.values["Sewn"])
+        gone = sum(each.minimumSizeHint().width() for each in some if not each.isHidden())
+        return QSize(hint.width() - gone, hint.height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._show_sewn()
 
     def _put(self, name: str, words: str, *, fault: bool = False) -> None:
         self.values[name].setText(words)
