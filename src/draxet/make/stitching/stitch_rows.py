@@ -15,7 +15,7 @@ from draxet.record import record
 
 __all__ = ["Cell", "Cells", "cells_of", "few_rows"]
 
-_LEAST, _SLIVER = 1e-3, 0.1
+_LEAST, _SLIVER, _FEWER = 1e-3, 0.1, 0.2
 
 
 @record(eq=False)
@@ -96,11 +96,12 @@ class Cells:
 
 
 def cells_of(area: shapely.Geometry, spacing: float) -> Cells:
-    """The cells of an area (polygons) whose rows run along x, `spacing` mm apart, the outermost half
-    of that within its rim."""
+    """The cells of an area (polygons) whose rows run along x, as nearly `spacing` mm apart as they go
+    into it evenly, the outermost half of that within its rim."""
     _, low, _, high = shapely.bounds(area).tolist()
-    count = max(int(np.floor((high - low) / spacing)), 1)
-    base = (low + high - (count - 1) * spacing) / 2
+    count = max(int(np.ceil((high - low) / spacing - _FEWER)), 1)
+    spacing = (high - low) / count
+    base = low + spacing / 2
     cells, open_ = list[Cell](), list[int]()
     for row, spans in enumerate(_spans(area, base, spacing, count)):
         open_ = _grown(cells, open_, row, spans)

@@ -22,6 +22,8 @@ __all__ = ["paths_of_stitches"]
 _BUNCH, _FEW = 500, 40
 """Stitches that are painted together at the most, and of which the most tell which way they run."""
 _SHADES = 6
+_TURN = 0.8
+"""mm of a stitch that leads from a row to the next, at the most."""
 _BROAD, _LIT = 0.4, 0.26
 """mm: of the thread, and of what of it is lit."""
 _LIGHT = math.radians(60)
@@ -44,7 +46,7 @@ def paths_of_stitches(stitched: Any, run: Run, report: Progress) -> ProgramPaths
         report(0.5, "drawing the thread")
         points = there.apply(block.points)
         shades = _shades(points)
-        for at, end in _alike(shades):
+        for at, end in _alike(shades, _ways(points, shades)):
             work += _thread(points[at : end + 1], shades[at:end], block.colour)
         if last is not None:
             travel.append(_jump(np.array([last, points[0]])))
@@ -60,18 +62,27 @@ def _shades(points: Points) -> Ints:
     return found
 
 
-def _alike(shades: Ints) -> Iterator[tuple[int, int]]:
+def _alike(shades: Ints, ways: set[int]) -> Iterator[tuple[int, int]]:
     """From where to where stitches are painted together: as long as most of a few run much the same
-    way, so that rows lie over what is under them."""
+    way, and ways by themselves, so that rows lie over what is under them."""
     begin, last = 0, -1
-    for at in range(0, len(shades), _FEW):
+    for at in sorted({*range(0, len(shades), _FEW), *ways}):
         most = int(np.bincount(shades[at : at + _FEW]).argmax())
-        if at > begin and (most != last or at - begin >= _BUNCH):
+        if at > begin and (at in ways or most != last or at - begin >= _BUNCH):
             yield begin, at
             begin = at
         last = most
     if begin < len(shades):
         yield begin, len(shades)
+
+
+def _ways(points: Points, shades: Ints) -> set[int]:
+    """Where stitches that lead from some rows to others begin and are over: several in a row, none of
+    them short, that run otherwise than most."""
+    lengths = np.hypot(*np.diff(points, axis=0).T)
+    odd = (np.abs(shades - np.bincount(shades).argmax()) > 1) & (lengths > _TURN)
+    several = (odd & np.append(odd[1:], False)) | (odd & np.append(False, odd[:-1]))
+    return set(np.flatnonzero(np.diff(several, prepend=False)).tolist())
 
 
 def _thread(points: Points, shade: Ints, colour: str) -> Iterator[Bunch]:

@@ -269,7 +269,7 @@ class SpotSlip(Slip):
         super().__init__(
             session,
             tool.title,
-            "Without a word of yours a cut begins where the way is shortest, and tabs are spread evenly, clear of corners.",
+            "Without a word of yours work begins where the way is shortest, and tabs are spread evenly, clear of corners.",
         )
 
         def change(name: str, value: object, gesture: object) -> None:
@@ -301,8 +301,8 @@ class SpotSlip(Slip):
         self._tabs.setText(str(len(held)))
         chosen = len(self.session.selection)
         self.clear.setText(
-            f"Leave {count_words(chosen, 'chosen contour')} to the cut"
+            f"Leave {count_words(chosen, 'chosen contour')} as they come"
             if chosen
-            else "Leave all to the cut"
+            else "Leave all as they come"
         )
         self.clear.setEnabled(bool(spots))
