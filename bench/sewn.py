@@ -23,7 +23,7 @@ from draxet.make.stitching.stitch_fill import Fill
 from draxet.make.stitching.stitch_plan import Sewn, sewn
 
 _SEEN, _THREAD, _PULL, _MORE, _STRIPE = 20, 0.4, 0.2, 0.3, 0.5
-_LONGEST, _GRID = 7.0, 0.1
+_LONGEST, _GRID, _BESIDE, _NOTHING = 7.0, 0.1, 0.5, 0.1
 _LETTERS = "S&8RagQ%2eK5kB3"
 _ANGLES = range(0, 180, 5)
 
@@ -176,6 +176,47 @@ class _Seen:
         return made.astype(bool)
 
 
+def _neighbours(shape: Any, rng: np.random.Generator) -> list[Any]:
+    """A shape parted along a wave into two areas that share that edge."""
+    x0, y0, x1, y1 = shapely.bounds(shape).tolist()
+    middle, wide = np.array([(x0 + x1) / 2, (y0 + y1) / 2]), float(np.hypot(x1 - x0, y1 - y0))
+    t = np.linspace(-wide, wide, 400)
+    wave = rng.uniform(0.03, 0.1) * wide * np.sin(t * rng.uniform(6, 20) / wide + rng.uniform(0, 6))
+    way = shapely.LineString(np.column_stack([t, wave]))
+    over = shapely.Polygon([*shapely.get_coordinates(way), (wide, 3 * wide), (-wide, 3 * wide)])
+    over = shapely.affinity.rotate(over, rng.uniform(0, 360), origin=(0, 0))
+    half = shapely.affinity.translate(over, *middle)
+    return [shapely.intersection(shape, half), shapely.difference(shape, half)]
+
+
+def _bare_between(number: int) -> list[float]:
+    """How broad cloth shows beside the edge that two areas share, at each angle: mm of the largest
+    disc that goes in."""
+    rng = np.random.default_rng(32_000 + number)
+    _, shape = sewn_shapes()[number]
+    found = list[float]()
+    for angle in _ANGLES[::3]:
+        one, other = _neighbours(shape, rng)
+        if min(one.area, other.area) < 1.0:
+            continue
+        fills = Fill(angle=float(angle)), Fill(angle=float(angle + rng.uniform(0, 180)))
+        plan = sewn(
+            [Sewn("one", "#aa2020", one, fills[0]), Sewn("other", "#2020aa", other, fills[1])]
+        )
+        lines = _read(
+            embroidery_bytes([(block.colour, block.points) for block in plan.blocks], "dst"), "dst"
+        )
+        lines = [line + (plan.blocks[0].points[0] - lines[0][0]) for line in lines]
+        edge = shapely.intersection(shapely.buffer(one, 0.01), shapely.buffer(other, 0.01))
+        within = shapely.intersection(shapely.buffer(edge, _BESIDE), shapely.buffer(shape, -_MORE))
+        seen = _Seen(shape)
+        bare = seen.filled(within) & ~seen.thread(lines)
+        found.append(
+            2 * float(cv2.distanceTransform(bare.astype(np.uint8), cv2.DIST_L2, 5).max()) / _SEEN
+        )
+    return found
+
+
 def _all_angles(number: int) -> list[dict[str, float]]:
     _, shape = sewn_shapes()[number]
     return [
@@ -189,6 +230,7 @@ def sewn_areas(every: int = 1, told: bool = False) -> None:
     names = [name for name, _ in sewn_shapes()]
     with ProcessPoolExecutor() as pool:
         rows = list(pool.map(_all_angles, range(0, len(names), every)))
+        between = list(pool.map(_bare_between, range(0, len(names), every)))
     names = names[::every]
     print(f"stitching: {len(names)} shapes at {len(_ANGLES)} angles, judged on the file")
     covered = np.array([[each["covered"] for each in row] for row in rows])
@@ -208,6 +250,11 @@ def sewn_areas(every: int = 1, told: bool = False) -> None:
         print(
             f"  {words}: worst {found.max():.4f} ({worst}; wanted {most:g}), {int((found > most).sum())} of {found.size} above"
         )
+    pairs = np.array([each for row in between for each in row])
+    print(
+        f"  mm bare between two neighbours: worst {pairs.max():.2f} (wanted {_NOTHING:g}, a step of the file), "
+        f"{int((pairs > _NOTHING).sum())} of {len(pairs)} above"
+    )
     if told:
         for name, row in zip(names, rows, strict=True):
             c = [each["covered"] for each in row]
