@@ -17,7 +17,7 @@ from draxet.job.contour_edits import add_contours
 from draxet.ui.app import make_app
 from draxet.ui.controls.chooser import JobChooser
 from draxet.ui.controls.fields import Field
-from draxet.ui.demo import demo_job
+from draxet.ui.demo import DEMOS, demo_job
 from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.stage import Stage
@@ -304,7 +304,7 @@ class FirstMinute(Hands):
         self.window.jobs.save_to(self.folder / "Kept.draxet")
         self.settle()
         self.window.commands["new"].run()
-        self.wait_for(lambda: len(self.offers()) == 4)
+        self.wait_for(lambda: len(self.offers()) == 1 + len(DEMOS))
         self.assertEqual(self.session.stage, Stage.GATHER)
         self.press(next(b for b in self.offers() if b.accessibleName().startswith("Leaf stencil")))
         self.settle()

@@ -95,7 +95,7 @@ class TheWholeJourney(WindowTest):
         self.gather()
         self.true_up()
         self.trace()
-        self.mend()
+        self.take_away_what_is_written()
         self.make()
         self.prove()
         self.save_and_open()
@@ -158,7 +158,7 @@ class TheWholeJourney(WindowTest):
         self.assertGreaterEqual(len(self.session.layout.contours), 5)
         self.assertIn("0 open", self.window.facts.values["Contours"].text())
 
-    def mend(self) -> None:
+    def take_away_what_is_written(self) -> None:
         self.keys("4", on=self.canvas)
         first = self.session.job
         self.click(*self.on_part(0, 100))

@@ -9,6 +9,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pyembroidery
+import shapely
 from PyQt6.QtCore import Qt
 
 from draxet.geometry.contour import Contour
@@ -129,7 +130,7 @@ class Sewing(WindowTest):
             self.click(*place)
         (area,) = [thing for thing in self.sewn().plan.things if thing.is_area]
         self.assertTrue(self.canvas.programs.paths.work)
-        self.assertAlmostEqual(float(area.shape.area), 1700, delta=60)
+        self.assertAlmostEqual(shapely.area(area.shape), 1700, delta=60)
         self.session.undo()
         self.settle(50)
         self.assertEqual(

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import shapely
 
+from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour
 from draxet.job.limit_edits import area_in_hand
 from draxet.progress import Progress, Unwatched
@@ -93,9 +95,7 @@ def _narrowest(
     if stopped is None:
         return least, word, shapely.point_on_surface(shape)
     lost, is_tip = stopped
-    before = shapely.union_all(_lost(shape, least / _JUST)[0])
-    new = [shapely.area(shapely.difference(part, before)) / shapely.area(part) for part in lost]
-    part = max(zip(new, lost, strict=True), key=lambda each: each[0])[1]
+    part = lost[int(_share_new(lost, _lost(shape, least / _JUST)[0]).argmax())]
     return least, "tip" if is_tip and word == "wall" else word, shapely.point_on_surface(part)
 
 
@@ -111,7 +111,7 @@ def _stopped(
     if shapely.is_empty(inner) or len(left) != len(parts) or _openings(inner) != _openings(shape):
         return lost, False
     most = max(_TIP * side, _BLUNT * broad)
-    tips = [part for part in lost if _farthest(part, opened) > most]
+    tips = _reaching(lost, opened, most)
     return (tips, True) if tips else None
 
 
@@ -129,10 +129,26 @@ def _openings(shape: shapely.Geometry) -> int:
     return sum(shapely.get_num_interior_rings(part) for part in shapely.get_parts(shape))
 
 
-def _farthest(part: shapely.Geometry, opened: shapely.Geometry) -> float:
-    """How far a part reaches from what the disc gets to."""
-    corners = shapely.MultiPoint(shapely.get_coordinates(part))
-    return float(shapely.distance(shapely.get_parts(corners), opened).max(initial=0.0))
+def _reaching(
+    lost: list[shapely.Geometry], opened: shapely.Geometry, most: float
+) -> list[shapely.Geometry]:
+    """Those parts that reach farther than that from what the disc gets to."""
+    corners, of = shapely.get_coordinates(lost, return_index=True)
+    shapely.prepare(opened)
+    far = ~shapely.dwithin(opened, shapely.points(corners), most)
+    return [lost[k] for k in np.unique(of[far])]
+
+
+def _share_new(lost: list[shapely.Geometry], before: list[shapely.Geometry]) -> Floats:
+    """Of each part, how much of it does not lie in any of those before."""
+    parts = np.array(lost, dtype=object)
+    one, other = shapely.STRtree(before).query(parts, predicate="intersects")
+    old = np.zeros(len(parts))
+    for k in np.unique(one):
+        there = shapely.union_all([before[j] for j in other[one == k]])
+        old[k] = shapely.area(shapely.intersection(parts[k], there))
+    shares: Floats = 1.0 - old / shapely.area(parts)
+    return shares
 
 
 def smallest_of(

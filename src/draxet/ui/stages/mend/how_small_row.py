@@ -20,11 +20,11 @@ from draxet.units import format_length
 
 __all__ = ["HowSmallRow"]
 
-_WAIT_MS = 300
+_WAIT_MS, _MOST = 300, 500
 
 
 class HowSmallRow(QWidget):
-    """Worked out a little after something was chosen."""
+    """Worked out a little after something was chosen, where that is not very much."""
 
     def __init__(self, session: Session, tool: Tool) -> None:
         super().__init__()
@@ -67,8 +67,9 @@ class HowSmallRow(QWidget):
 
     def show_items(self, chosen: Sequence[ContourItem]) -> None:
         """Show it for these; for nothing as long as it is not known."""
-        self.setVisible(bool(chosen))
-        if not chosen:
+        self.setVisible(0 < len(chosen) <= _MOST)
+        if not 0 < len(chosen) <= _MOST:
+            self._found.forget()
             return
         job = self._session.job
         traits = job.machine_of(job.sheet).traits
