@@ -111,7 +111,7 @@ def use(kind: str, path: Path) -> None:
     zoom = seconds(shown(lambda: view.zoom_by(1.3)), 9)
     pan_near = seconds(shown(lambda: view.pan_by(*next(ways))), 20)
     window.commands["known-length"].run()
-    picture = session.picture
+    picture = session.selection.picture
     assert picture is not None
     tool = session.tool
     assert tool is not None
@@ -130,7 +130,7 @@ def use(kind: str, path: Path) -> None:
         level.press(Pointer(*place, 0.3))
     turned = seconds(shown(lambda: level.turn()))  # type: ignore[attr-defined]
     session.open_stage(Stage.GATHER)
-    session.history = session.history.after_save()
+    session.document.history = session.document.history.after_save()
     window.close()
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
     megapixels = KINDS[kind][0] * KINDS[kind][1] / 1e6

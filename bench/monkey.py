@@ -379,7 +379,11 @@ class Monkey:
                 Qt.Key.Key_F7,
             )
         )
-        if self.session.stage is Stage.GATHER and key in (Qt.Key.Key_Q, Qt.Key.Key_W, Qt.Key.Key_E):
+        if self.session.desk.stage is Stage.GATHER and key in (
+            Qt.Key.Key_Q,
+            Qt.Key.Key_W,
+            Qt.Key.Key_E,
+        ):
             return "not here"
         QTest.keyClick(
             self.canvas,
@@ -460,7 +464,7 @@ class Monkey:
         while self.session.tool is not None and self.session.tool.step_back():
             pass  # in the midst of a gesture undo takes its last step back, and no step of the job
         job, count = self.session.job, 0
-        while self.session.history.undo_words and count < 5:
+        while self.session.document.history.undo_words and count < 5:
             self.session.undo()
             count += 1
         for _ in range(count):
@@ -472,7 +476,7 @@ class Monkey:
         """Undo and redo all the way, save and open."""
         job = self.session.job
         states = [job]
-        while self.session.history.undo_words:
+        while self.session.document.history.undo_words:
             self.session.undo()
             states.append(self.session.job)
         for wanted in reversed(states):
@@ -504,7 +508,7 @@ def main(arguments: list[str]) -> int:
             window = Window()
             window.show()
             report = Monkey(window, seed, Path(folder)).run(actions)
-            window.session.history = window.session.history.after_save()
+            window.session.document.history = window.session.document.history.after_save()
             window.close()
             window.deleteLater()
             app.processEvents()

@@ -513,7 +513,7 @@ def canvas() -> None:
     pan_ms = median_ms(pan, 40)
     zoom_ms = median_ms(lambda: (view.zoom_by(1.01), repaint()), 9)
     item = session.job.contours[3000]
-    session.select({item.id})
+    session.selection.choose({item.id})
     x, y = item.contour.nodes[0].tolist()
     tool = session.tool
     assert tool is not None
@@ -532,7 +532,7 @@ def canvas() -> None:
     print(
         f"canvas          {len(session.job.contours):,} contours, {spans:,} spans: pan {pan_ms:.1f} ms, drag a node {drag_ms:.1f} ms (wanted: 33 each), zoom (all anew) {zoom_ms:.0f} ms"
     )
-    session.history = session.history.after_save()
+    session.document.history = session.document.history.after_save()
     window.close()
     app.processEvents()
 
@@ -603,7 +603,7 @@ def _make(name: str, contours: list[Contour]) -> None:
     began = time.perf_counter()
     QTest.qWait(1600)  # the stages' tools are loaded meanwhile, as in the application
     settle()
-    session.select({item.id for item in job.contours})
+    session.selection.choose({item.id for item in job.contours})
     view.repaint()
     whole()
     key = median_ms(lambda: (session.open_stage(Stage.MAKE), view.repaint()), 1)
@@ -644,7 +644,7 @@ def _make(name: str, contours: list[Contour]) -> None:
         f"making          {name}: {len(job.contours):,} contours cut and chosen under a limit: open after {opened:.0f} ms, stage key {key:.0f} ms at first, {statistics.median(again):.0f} again (wanted: 100), all of it shown after {statistics.median(shown):.0f}, the cuts at first {seen:.1f} s after it, their broad lines by the library alone {_broad_lines(contours):.1f} s; "
         f"pan {pan:.1f} ms, mouse move {move:.1f} ms (wanted: 16 each); all worked out in {worked_out:.1f} s off the window's thread; broad pens along the cuts {plain:.0f} ms a repaint"
     )
-    session.history = session.history.after_save()
+    session.document.history = session.document.history.after_save()
     window.close()
     app.processEvents()
 
@@ -718,7 +718,7 @@ def proposals() -> None:
             told(f"{name}, {command}", command)
     session.start(add_contours(Job(sheets=(Sheet(width=900, height=700),)), _many_contours()), None)
     told("what falls of 6,250", "falls")
-    session.history = session.history.after_save()
+    session.document.history = session.document.history.after_save()
     window.close()
     app.processEvents()
 
@@ -753,13 +753,13 @@ def overlay() -> None:
     levels = iter(range(100, 200))
 
     def change() -> None:
-        window.session.show_ink(float(next(levels)))
+        window.session.desk.show_ink(float(next(levels)))
         window.canvas.repaint()
 
     print(
         f"overlay         {median_ms(change, 20):.0f} ms from a threshold to its ink (wanted: 150 at the most)"
     )
-    window.session.history = window.session.history.after_save()
+    window.session.document.history = window.session.document.history.after_save()
     window.close()
     app.processEvents()
 

@@ -65,7 +65,7 @@ class Photographer:
         self.window.grab().save(str(HERE / f"{name}.png"))
 
     def place(self, x: float, y: float) -> QPoint:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         assert picture is not None
         at = picture.to_job.point(*bracket.part_to_pixels().point(x, y))
         return QPoint(*(round(v) for v in self.canvas.camera.view(*at)))
@@ -96,7 +96,7 @@ class Photographer:
         QTest.mouseMove(self.canvas, self.place(240, -22))
         self.take("true-up")
         self.click(240, -20)
-        self.session.number_typed.emit("240")
+        self.session.messages.number_typed.emit("240")
         self.window.slips.slip.real.returnPressed.emit()
         self.several_lengths()
         self.session.open_stage(Stage.TRACE)
@@ -108,18 +108,20 @@ class Photographer:
         self.take("trace")
         self.window.slips.slip.make.click()
         self.session.open_stage(Stage.MEND)
-        self.session.select({i.id for i in self.session.job.contours if abs(i.contour.area) < 100})
+        self.session.selection.choose(
+            {i.id for i in self.session.job.contours if abs(i.contour.area) < 100}
+        )
         self.window.commands["remove"].run()
         self.settle(600)
         self.click(0, 100)
-        node = self.session.chosen()[0].contour.nodes[3]
+        node = self.session.selection.items[0].contour.nodes[3]
         at = QPoint(*(round(v) for v in self.canvas.camera.view(*node.tolist())))
         QTest.mouseClick(self.canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
         self.take("mend")
         self.copies()
         self.regions()
         self.window.commands["pick"].run()
-        self.session.select(set())
+        self.session.selection.choose(set())
         self.settle(1500)  # what was taken back flashes for a while
         self.session.open_stage(Stage.MAKE)
         self.window.slips.slip.give.click()
@@ -151,7 +153,7 @@ class Photographer:
         """Rows of copies that follow, one of them in hand; taken back."""
         job = self.session.job
         self.session.edit("larger", set_sheet(job, replace(job.sheet, width=580.0, height=610.0)))
-        self.session.select({item.id for item in job.contours})
+        self.session.selection.choose({item.id for item in job.contours})
         self.window.commands["ring"].run()
         wanted = arrange_settings(self.session)
         wanted.linked, wanted.columns, wanted.rows = True, 2, 2
@@ -162,7 +164,7 @@ class Photographer:
         self.canvas.fit_all()
         placement = self.session.job.placements[0]
         laid = self.session.layout.contour_by_id.keys() & names_laid(self.session.job, placement)
-        self.session.select(set(laid))
+        self.session.selection.choose(set(laid))
         self.settle(600)
         self.take("copies")
         self.session.undo()
@@ -192,7 +194,7 @@ class Photographer:
         for start, end, words in (((265, 0), (265, 264), "264"), ((40, 140), (124, 140), "84")):
             self.click(*start)
             self.click(*end)
-            self.session.number_typed.emit(words)
+            self.session.messages.number_typed.emit(words)
             self.window.slips.slip.real.returnPressed.emit()
         self.match()
 
@@ -226,7 +228,7 @@ class Photographer:
 
     def tracing(self) -> None:
         self.session.start(demo_job("badge"), None)
-        picture = self.session.picture
+        picture = self.session.selection.picture
         known = KnownLength(
             (0.0, 350.0), (900.0, 350.0), 90.0, Covariance.round(0.2), Covariance.round(0.2)
         )
@@ -279,7 +281,7 @@ class Photographer:
 
     def stencil(self) -> None:
         """The line's name as stencil lettering, its islands held, and what falls out of it."""
-        self.session.history = self.session.history.after_save()
+        self.session.document.history = self.session.document.history.after_save()
         plate = [
             Contour.make([(6, 6), (334, 6), (334, 104), (6, 104)]),
             Contour.circle(24, 24, 6),
@@ -314,7 +316,7 @@ class Photographer:
 
     def laser(self) -> None:
         """The leaf stencil: its veins engraved, a line scored, the rest cut, seen near."""
-        self.session.history = self.session.history.after_save()
+        self.session.document.history = self.session.document.history.after_save()
         self.window.commands["what-falls"].run()  # no longer
         self.session.start(demo_job("leaf"), None)
         self.window.commands["square"].run()
@@ -333,7 +335,7 @@ class Photographer:
         self.settle(400)
         plate = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
         x0, _, x1, y1 = (float(value) for value in plate.contour.box)
-        self.session.select(
+        self.session.selection.choose(
             {item.id for item in self.session.job.contours if not x0 <= item.contour.box[0] <= x1}
         )
         self.window.commands["remove"].run()
@@ -344,10 +346,10 @@ class Photographer:
         self.session.open_stage(Stage.MAKE)
         for tool, ids in (("cut", others), ("engrave", veins)):
             self.window.commands[tool].run()
-            self.session.select(frozenset(ids))
+            self.session.selection.choose(frozenset(ids))
             self.window.slips.slip.give.click()
             self.settle(200)
-        self.session.select(frozenset())
+        self.session.selection.choose(frozenset())
         self.settle(1500)
         self.canvas.show_view(x1 - 45, y1 - 45, 6.5)
         self.take("laser")
@@ -395,7 +397,7 @@ class Photographer:
                 QPoint(*(round(v) for v in self.canvas.camera.view(*moved.point(x + wrong, y)))),
             )
             self.settle(20)
-        while self.session.history.undo_words == "draw":
+        while self.session.document.history.undo_words == "draw":
             self.session.undo()
         self.settle(600)
         self.canvas.fit_all()

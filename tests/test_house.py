@@ -49,6 +49,8 @@ ROOMS = {
     "": 5,
 }
 """The rooms of the interface, likewise."""
+HELD = ("messages", "document", "selection", "desk")
+"""What the session holds: each may know those before it, and none the session or a tool."""
 STAGES = {"gather", "trueup", "trace", "mend", "make", "prove"}
 
 
@@ -84,6 +86,9 @@ def breaches_of_rooms(module: str, name: str) -> list[str]:
     room, other = (mine or [""])[0], (others or [""])[0]
     if ROOMS[other] > ROOMS[room] or (other != room and ROOMS[other] == ROOMS[room]):
         return [f"{module} imports {name}, which is not below it"]
+    if room == other == "model" and mine[1] in HELD and others[1] in (*HELD, "session", "tool"):
+        if others[1] not in HELD[: HELD.index(mine[1])]:
+            return [f"{module} imports {name}, which stands after it"]
     stages = [each[1] for each in (mine, others) if len(each) > 1 and each[0] == "stages"]
     if len(stages) == 2 and set(stages) <= STAGES and stages[0] != stages[1]:
         return [f"{module} imports another stage's {name}"]
@@ -138,6 +143,8 @@ class ArrowsRunDown(unittest.TestCase):
         for module, name in (
             ("model.session", "canvas.view"),
             ("canvas.view", "shell.window"),
+            ("model.document", "model.selection"),
+            ("model.desk", "model.session"),
             ("controls.fields", "canvas.view"),
             ("stages.row", "shell.opening"),
             ("stages.mend.trim_tool", "stages.trace.walk_tool"),

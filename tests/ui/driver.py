@@ -90,7 +90,7 @@ class WindowTest(unittest.TestCase):
 
     def tearDown(self) -> None:
         self._watch.stop()
-        self.session.history = self.session.history.after_save()
+        self.session.document.history = self.session.document.history.after_save()
         self.window.close()
         self.window.deleteLater()
         self.settle()

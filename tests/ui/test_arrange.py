@@ -29,7 +29,7 @@ class Arranging(WindowTest):
     def test_a_ring_of_copies_round_a_caught_centre_with_places_left_out(self) -> None:
         self.draw(Contour.circle(100, 80, 40))
         self.draw(Contour.circle(130, 80, 5))
-        self.session.select({self.session.layout.contours[1].id})
+        self.session.selection.choose({self.session.layout.contours[1].id})
         self.take("ring")
         self.slip_of(ArrangeSlip)._set_empty("3")
         self.hover(99, 79)

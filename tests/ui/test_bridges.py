@@ -136,11 +136,11 @@ class Bridges(WindowTest):
         self.settle(50)
         self.assertEqual(falling.fallout.pieces, ())
         self.window.commands["what-falls"].run()
-        self.assertFalse(self.session.shows_falls)
+        self.assertFalse(self.session.desk.shows_falls)
 
     def remove_what_is_inside(self) -> None:
         """Holes and island are gone."""
-        self.session.select({item.id for item in self.session.layout.contours[1:]})
+        self.session.selection.choose({item.id for item in self.session.layout.contours[1:]})
         self.keys(Key.Key_Delete, on=self.canvas)
         self.settle(50)
 

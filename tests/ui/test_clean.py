@@ -58,15 +58,15 @@ class Cleaning(WindowTest):
         slip = self.slip_of(OffsetSlip)
         self.fill(slip.coin, "23.25")
         self.assertIn("choose the line that was drawn round the coin", self.top_words)
-        self.session.select({first})
+        self.session.selection.choose({first})
         self.fill(slip.coin, "23.3")
         self.assertIn("must be a circle", self.top_words)
-        self.session.select({circle})
+        self.session.selection.choose({circle})
         self.fill(slip.coin, "75")
         self.assertIn("must be about as wide as its line, 24.11 mm, got 75 mm", self.top_words)
         self.fill(slip.coin, "23.25")
         self.assertIn("ran 0.43 mm outside", self.top_words)
-        self.session.select({first})
+        self.session.selection.choose({first})
         self.wait_for(lambda: len(self.tool_of(OffsetTool).made) == 1)
         self.press(slip.make)
         self.settle(50)
@@ -102,11 +102,11 @@ class Cleaning(WindowTest):
             assert menu is not None
             next(each for each in menu.actions() if each.text() == words).trigger()
 
-        self.session.select(set(ids[:2]))
+        self.session.selection.choose(set(ids[:2]))
         choose("Red")
         self.assertEqual(self.colours(), ["#cf4a3c", "#cf4a3c", ""])
         self.assertEqual(look.colour.text(), "Colour: red")
-        self.session.select({ids[0]})
+        self.session.selection.choose({ids[0]})
         self.assertFalse(look.everywhere.isHidden())
         self.press(look.everywhere)
         choose("Navy")
@@ -114,9 +114,9 @@ class Cleaning(WindowTest):
         self.session.undo()
         self.assertEqual(self.colours(), ["#cf4a3c", "#cf4a3c", ""])
         self.press(look.everywhere)
-        self.session.select({ids[2]})
+        self.session.selection.choose({ids[2]})
         choose("From a point of the picture")
-        picture = self.session.picture
+        picture = self.session.selection.picture
         assert picture is not None
         self.click(-500, -500)
         self.assertIn("no picture under the pointer", self.top_words)
@@ -127,17 +127,17 @@ class Cleaning(WindowTest):
         self.keys(Key.Key_Escape, on=self.canvas)
         self.click(*picture.to_job.point(25, 25))  # picks again: no colour changes
         self.assertEqual(self.colours()[2], "#e65a28")
-        self.session.select({ids[2]})
+        self.session.selection.choose({ids[2]})
         for typed, colour in (("#0a0b0c", "#0a0b0c"), ("mauve", "#0a0b0c")):
             with mock.patch.object(colour_menu, "ask_name", return_value=typed):
                 choose("Another …")
             self.assertEqual(self.colours()[2], colour, self.top_words)
         self.assertIn("must be like", self.top_words)
         self.take("cut")
-        self.session.select({ids[0]})
+        self.session.selection.choose({ids[0]})
         self.press(self.slip_of(OperationSlip).give)
         self.take("regions")
-        self.session.select(set(ids[:2]))
+        self.session.selection.choose(set(ids[:2]))
         self.wait_for(lambda: self.tool_of(RegionTool).ground is not None)
         self.press(self.slip_of(RegionSlip).ways["unite"])
         self.assertEqual(sorted(self.colours()), ["#0a0b0c", "#cf4a3c"])
@@ -163,20 +163,20 @@ class Cleaning(WindowTest):
         self.begin(line((40, 40), (160, 40)), line((40, 80), (160, 80)))
         first, second = (item.id for item in self.session.layout.contours)
         self.take("pick")
-        self.session.select({first})
+        self.session.selection.choose({first})
         self.fill(self.slip_of(MendSlip).look.line, "6")
         self.assertEqual([item.line for item in self.session.layout.contours], [6.0, 0.0])
         self.fill(self.slip_of(MendSlip).look.line, "2000")
         self.assertIn("from 0", self.top_words)
-        self.session.select({first, second})
+        self.session.selection.choose({first, second})
         self.take("offset")
         self.press(self.slip_of(OffsetSlip).outline)
         self.assertEqual(sorted(round(c.box[3] - c.box[1], 3) for c in self.contours()), [1.0, 6.0])
         self.assertFalse(self.slip_of(OffsetSlip).middle.isEnabled())
-        self.session.select({item.id for item in self.session.layout.contours})
+        self.session.selection.choose({item.id for item in self.session.layout.contours})
         self.press(self.slip_of(OffsetSlip).middle)
         self.settle(50)
-        self.assertEqual(self.session.history.undo_words, "outlines become middle lines")
+        self.assertEqual(self.session.document.history.undo_words, "outlines become middle lines")
         for item, width in zip(
             sorted(self.session.layout.contours, key=lambda item: item.line),
             (1.0, 6.0),
@@ -270,16 +270,16 @@ class Cleaning(WindowTest):
         self.assertEqual(self.tool_of(CleanTool).found, [])
         outline = max(self.contours(), key=lambda c: abs(c.area))
         self.assertLess(max(apart(outline, PLATE)), 0.1)
-        while self.session.history.at:
+        while self.session.document.history.at:
             self.session.undo()
         self.assertEqual(self.session.job, start)
 
     def test_slits_are_left_open(self) -> None:
         self.begin(line((20, 20), (60, 20)), line((60.5, 20), (90, 20)))
         self.take("pick")
-        self.session.select({self.session.layout.contours[0].id})
+        self.session.selection.choose({self.session.layout.contours[0].id})
         self.slip_of(MendSlip).slits.click()
-        self.session.select(set())
+        self.session.selection.choose(set())
         self.take("clean")
         self.assertEqual(self.tool_of(CleanTool).found, [])
 
@@ -366,7 +366,7 @@ class Cleaning(WindowTest):
         self.press(self.slip_of(OffsetSlip).make)
         self.assertAlmostEqual(self.contours()[3].circle_shape[2], 10)
         self.assertEqual(self.top_words, "2 contours made")
-        self.session.select({item.id for item in self.session.layout.contours[:2]})
+        self.session.selection.choose({item.id for item in self.session.layout.contours[:2]})
         self.settle()
         self.press(self.slip_of(OffsetSlip).make)
         self.assertIn("is there already", self.top_words)
@@ -380,7 +380,7 @@ class Cleaning(WindowTest):
         )
         for _ in range(3):
             self.session.undo()
-        self.session.select({self.session.layout.contours[1].id})
+        self.session.selection.choose({self.session.layout.contours[1].id})
         self.press(self.slip_of(OffsetSlip).asked["side"].button("in"))
         self.fill(self.slip_of(OffsetSlip).asked["distance"], "20")
         self.settle()

@@ -70,7 +70,7 @@ class Made(WindowTest):
 
     def give(self, tool: str, ids: set[str]) -> None:
         self.take(tool)
-        self.session.select(frozenset(ids))
+        self.session.selection.choose(frozenset(ids))
         self.press(self.slip_of(OperationSlip).give)
         self.settle(50)
 
@@ -98,7 +98,7 @@ class Made(WindowTest):
         self.press(self.slip_of(EdgesSlip).asked["middles"].button(True))
         self.settle(200)
         self.press(self.slip_of(EdgesSlip).make)
-        self.session.select(
+        self.session.selection.choose(
             {item.id for item in self.session.layout.contours if abs(item.contour.area) < 100}
         )
         self.window.commands["remove"].run()
@@ -107,7 +107,7 @@ class Made(WindowTest):
         self.take("cut")
         self.fill(self.slip_of(OperationSlip).asked["lead"], "6")
         self.fill(self.slip_of(OperationSlip).asked["small"], "24")
-        self.session.select(frozenset())
+        self.session.selection.choose(frozenset())
         self.press(self.slip_of(OperationSlip).give)
         outer = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.give("engrave", {outer.id})  # the mistake: a torch cannot
@@ -138,7 +138,7 @@ class Made(WindowTest):
         self.press(self.slip_of(EdgesSlip).make)
         plate = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         x0, y0, x1, y1 = plate.contour.box
-        self.session.select(
+        self.session.selection.choose(
             {
                 item.id
                 for item in self.session.layout.contours
@@ -226,7 +226,7 @@ class Made(WindowTest):
         outline = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         fields = {item.id for item in self.session.layout.contours if 41 < item.contour.area < 45}
         self.assertEqual(len(fields), 6)
-        self.session.select(
+        self.session.selection.choose(
             {item.id for item in self.session.layout.contours} - fields - {outline.id}
         )
         self.window.commands["remove"].run()
@@ -242,7 +242,7 @@ class Made(WindowTest):
         self.give("pocket", fields)
         self.take("drill")
         self.press(self.slip_of(OperationSlip).asked["at_points"])
-        self.session.select(frozenset())
+        self.session.selection.choose(frozenset())
         self.press(self.slip_of(OperationSlip).give)
         self.take("cut")
         self.fill(self.slip_of(OperationSlip).asked["width"], "3.175")
@@ -261,7 +261,7 @@ class Made(WindowTest):
             self.kinds_in_order(program), ["Drill", "Pocket", "CutThrough"]
         )  # by hand, but pockets go before cuts
         self.take("machine")
-        self.session.select({min(fields)})
+        self.session.selection.choose({min(fields)})
         self.press(self.slip_of(MachineSlip).parts.keep)
         self.wait_for(
             lambda: self.found("keep-clear") is not None

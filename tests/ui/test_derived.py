@@ -167,7 +167,7 @@ class EveryValue(WindowTest):
 
             length.ask((job.contours,), work)
 
-        self.session.job_changed.connect(look)
+        self.session.document.changed.connect(look)
         self.session.start(Job(), None)
         for side in (10.0, 20.0):
             ring = Contour.make([(0, 0), (side, 0), (side, side), (0, side)])

@@ -125,7 +125,7 @@ class Drawing(WindowTest):
         ]:
             for clicks in (0, 1, 2):
                 self.session.start(add_contours(Job(), [Contour.circle(50, 50, 20)]), None)
-                self.session.select({"contour-1"})
+                self.session.selection.choose({"contour-1"})
                 if command.why_not():
                     break
                 command.run()
@@ -170,7 +170,7 @@ class Drawing(WindowTest):
             (outer.circle_shape, inner.circle_shape), [(*middle, 22), (*middle, 18)], atol=0.01
         )
         self.assertAlmostEqual(spoke.area, 18 * 4 + math.pi * 4, 2)
-        self.session.select({self.session.layout.contours[2].id})
+        self.session.selection.choose({self.session.layout.contours[2].id})
         self.take("ring")
         self.hover(*middle)
         self.type_over("6\n")
@@ -179,7 +179,7 @@ class Drawing(WindowTest):
         for k, each in enumerate(spokes):
             turned = spoke.transformed(Affine.turned(60 * k).about(*middle))
             self.assertLess(max(apart(each, turned)), 0.01)
-        self.session.select({self.session.layout.contours[0].id})
+        self.session.selection.choose({self.session.layout.contours[0].id})
         self.take("mirror")
         self.click(20, 20)
         self.click(20, 20)

@@ -139,7 +139,7 @@ class ThePictureInHand(GatherTest):
         self.press(slip.copy_button)  # type: ignore[attr-defined]
         first, second = self.session.job.pictures
         self.assertAlmostEqual(second.to_job.c - first.to_job.c, 25)
-        self.assertEqual(self.session.picture_id, second.id)
+        self.assertEqual(self.session.selection.picture_id, second.id)
         middle = second.middle
         self.typed(slip.turn, "90")  # type: ignore[attr-defined]
         turned = self.session.job.pictures[1]
@@ -171,11 +171,13 @@ class ThePictureInHand(GatherTest):
         self.assertEqual(
             [p.name for p in self.session.job.pictures], ["Side view", "Bracket drawing.jpg"]
         )
-        steps = len(self.session.history.states)
+        steps = len(self.session.document.history.states)
         slip.strength.slider.setValue(60)
         slip.strength.slider.setValue(40)
         self.assertEqual(self.session.job.pictures[0].strength, 0.4)
-        self.assertEqual(len(self.session.history.states), steps + 1)  # one gesture, one step
+        self.assertEqual(
+            len(self.session.document.history.states), steps + 1
+        )  # one gesture, one step
         self.typed(slip.came_from, "shed archive")
         self.press(slip.lock_all)
         self.assertTrue(all(p.locked for p in self.session.job.pictures))
@@ -486,9 +488,9 @@ class CoversFromContours(GatherTest):
         cv2.circle(pixels, (80, 100), 30, 20, -1)
         cv2.circle(pixels, (220, 100), 30, 20, -1)
         self.window.opening.take_picture(png(pixels), "Two discs.png")
-        self.wait_for(lambda: self.session.picture is not None)
+        self.wait_for(lambda: self.session.selection.picture is not None)
         self.settle()
-        picture = self.session.picture
+        picture = self.session.selection.picture
         assert picture is not None
         around = Contour.circle(80, 100, 40).transformed(picture.to_job)
         self.session.edit("draw", add_contours(self.session.job, [around]))
@@ -497,10 +499,10 @@ class CoversFromContours(GatherTest):
         assert slip.chosen is not None
         self.press(slip.chosen)
         self.assertIn("Choose closed contours", self.top_words)
-        self.session.select({self.session.layout.contours[0].id})
+        self.session.selection.choose({self.session.layout.contours[0].id})
         self.press(slip.chosen)
         self.settle()
-        found = self.session.picture
+        found = self.session.selection.picture
         assert found is not None
         self.assertEqual([type(step.kind) for step in found.steps], [Cover])
         self.wait_for(lambda: self.session.pictures.ready(found))
@@ -508,7 +510,9 @@ class CoversFromContours(GatherTest):
         self.assertGreater(int(seen[60:140, 40:120].min()), 200)
         self.assertLess(int(seen[100, 220]), 60)
         self.session.undo()
-        self.assertEqual(self.session.picture.steps if self.session.picture else None, ())
+        self.assertEqual(
+            self.session.selection.picture.steps if self.session.selection.picture else None, ()
+        )
 
 
 class SettingUp(GatherTest):
@@ -559,7 +563,7 @@ class SettingUp(GatherTest):
         self.assertIn("1 contour smaller than the smallest feature, 2 mm", words)
         self.press(slip.shape.button("own"))
         self.assertIn("Click a closed contour", self.top_words)
-        self.session.select({self.session.layout.contours[1].id})
+        self.session.selection.choose({self.session.layout.contours[1].id})
         self.press(slip.shape.button("own"))
         self.assertEqual(self.session.job.limit and self.session.job.limit.name, "own outline")
 
@@ -593,7 +597,7 @@ class SettingUp(GatherTest):
         self.session.undo()
         self.session.undo()
         self.assertFalse(slip.go.isEnabled())
-        self.session.select({names[2]})
+        self.session.selection.choose({names[2]})
         self.typed(slip.asked["margin"], "3")
         self.press(slip.asked["turns"])
         slip.go.click()
@@ -607,7 +611,7 @@ class SettingUp(GatherTest):
         self.assertLess(laid.difference(room).area, 1.0)
         self.assertGreater(laid.area, 100 * 25)  # beside the hole it is far larger than it was
         self.session.undo()
-        self.session.select({names[2]})
+        self.session.selection.choose({names[2]})
         self.typed(slip.asked["margin"], "200")
         self.press(slip.go)
         self.wait_for(lambda: "no place for it" in self.top_words)

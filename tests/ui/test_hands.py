@@ -129,7 +129,7 @@ class Journeys(Hands):
         self.settle(60)
 
     def begin(self, wide: int, high: int, scale: float) -> None:
-        self.session.history = self.session.history.after_save()
+        self.session.document.history = self.session.document.history.after_save()
         dress(make_app(), LIGHT, scale)
         self.addCleanup(dress, make_app(), LIGHT, 1.0)
         self.window.resize(wide, high)
@@ -222,10 +222,10 @@ class Panes(Hands):
         self.fill(slip.wide, "nonsense")
         self.assertTrue(slip.wide.hasFocus())
         self.keys("5", on=slip.wide)
-        self.assertEqual(self.session.stage, Stage.GATHER)
+        self.assertEqual(self.session.desk.stage, Stage.GATHER)
         self.fill(slip.wide, "444")
         self.keys("5", on=self.canvas)
-        self.assertEqual(self.session.stage, Stage.MAKE)
+        self.assertEqual(self.session.desk.stage, Stage.MAKE)
         self.assertEqual(self.session.job.sheet.width, 444.0)
 
     def test_escape_drops_what_is_typed_and_leaves_step_by_step(self) -> None:
@@ -242,7 +242,7 @@ class Panes(Hands):
         self.keys(Key.Key_Escape)
         self.assertIsNot(self.slip, named)  # the picture is laid down, and its slip with it
         self.press(self.window.slips.findChildren(QPushButton)[-2])
-        self.assertFalse(self.session.hands_empty)
+        self.assertFalse(self.session.selection.hands_empty)
 
     def test_space_pans_whatever_had_the_focus(self) -> None:
         button = self.slip_of(PlaceSlip).findChild(QPushButton)
@@ -305,7 +305,7 @@ class FirstMinute(Hands):
         self.settle()
         self.window.commands["new"].run()
         self.wait_for(lambda: len(self.offers()) == 1 + len(DEMOS))
-        self.assertEqual(self.session.stage, Stage.GATHER)
+        self.assertEqual(self.session.desk.stage, Stage.GATHER)
         self.press(next(b for b in self.offers() if b.accessibleName().startswith("Leaf stencil")))
         self.settle()
         self.assertEqual(self.session.job.name, "Leaf stencil")
@@ -315,8 +315,8 @@ class FirstMinute(Hands):
         self.keys(Key.Key_F6, on=self.canvas)
         self.assertTrue(self.window.first_page.isAncestorOf(self.focus()))
         self.press(next(b for b in self.offers() if b.accessibleName().startswith("Kept")))
-        self.wait_for(lambda: self.session.path is not None)
-        self.assertEqual(self.session.path, self.folder / "Kept.draxet")
+        self.wait_for(lambda: self.session.document.path is not None)
+        self.assertEqual(self.session.document.path, self.folder / "Kept.draxet")
 
     def offers(self) -> list[QPushButton]:
         return [
@@ -370,27 +370,27 @@ class HiddenAndAlike(Hands):
     def test_what_is_hidden_is_not_picked_and_stays_in_the_job(self) -> None:
         job = self.session.job
         self.click(25, 50)
-        self.assertEqual(self.session.selection, {self.ids[0]})
+        self.assertEqual(self.session.selection.ids, {self.ids[0]})
         self.keys("h", held=Held.ControlModifier, on=self.canvas)
         self.click(25, 50)
-        self.assertEqual((self.session.selection, self.session.job), (frozenset(), job))
+        self.assertEqual((self.session.selection.ids, self.session.job), (frozenset(), job))
         self.keys("a", held=Held.ControlModifier, on=self.canvas)
-        self.assertEqual(len(self.session.selection), 4)
-        self.session.select({self.ids[2]})
+        self.assertEqual(len(self.session.selection.ids), 4)
+        self.session.selection.choose({self.ids[2]})
         self.keys("h", held=Held.ControlModifier | Held.ShiftModifier, on=self.canvas)
-        self.assertEqual([item.id for item in self.session.shown_contours], [self.ids[2]])
+        self.assertEqual([item.id for item in self.session.selection.shown], [self.ids[2]])
         self.window.commands["show-all"].run()
-        self.assertIs(self.session.shown_contours, self.session.layout.contours)
+        self.assertIs(self.session.selection.shown, self.session.layout.contours)
 
     def test_alike_in_size_open_and_tiny(self) -> None:
-        self.session.select({self.ids[0]})
+        self.session.selection.choose({self.ids[0]})
         for command, wanted in (
             ("alike-size", self.ids[:2]),
             ("choose-open", self.ids[4:]),
             ("choose-tiny", [self.ids[3]]),
         ):
             self.window.commands[command].run()
-            self.assertEqual(self.session.selection, frozenset(wanted))
+            self.assertEqual(self.session.selection.ids, frozenset(wanted))
 
 
 class LeftOut(Hands):
@@ -437,6 +437,9 @@ class LeftOut(Hands):
         lines = self.tool_of(NearnessTool).answer.untraced
         self.assertGreaterEqual(len(lines), 1)
         self.assertTrue(
-            all(225 < self.session.picture.to_job.point(*line.place)[0] < 312 for line in lines)
+            all(
+                225 < self.session.selection.picture.to_job.point(*line.place)[0] < 312
+                for line in lines
+            )
         )
         self.assertTrue(np.isfinite([line.long for line in lines]).all())

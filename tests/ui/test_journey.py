@@ -35,7 +35,7 @@ class TheWholeJourney(WindowTest):
 
     def on_part(self, x: float, y: float) -> tuple[float, float]:
         """Where a place of the bracket (its own mm) lies in job space now."""
-        picture = self.session.picture
+        picture = self.session.selection.picture
         assert picture is not None
         return picture.to_job.point(*bracket.part_to_pixels().point(x, y))
 
@@ -80,9 +80,11 @@ class TheWholeJourney(WindowTest):
         self.drop_data(text)
         self.assertIn("no picture in what was dropped", self.top_words)
         (contour,) = self.draw_a_box()
-        self.session.select({contour})
+        self.session.selection.choose({contour})
         self.drop_data(data)
-        self.assertEqual(self.session.selection, frozenset())  # the picture is in hand, not the box
+        self.assertEqual(
+            self.session.selection.ids, frozenset()
+        )  # the picture is in hand, not the box
         self.take("place")
         self.assertIn("Dropped picture", self.slip.about.text())
 
@@ -103,7 +105,7 @@ class TheWholeJourney(WindowTest):
     def gather(self) -> None:
         self.assertIn("Choose a picture, drop one here or paste one", self.top_words)
         self.keys("4", on=self.canvas)
-        self.assertEqual(self.session.stage, Stage.MEND)  # any stage at any time
+        self.assertEqual(self.session.desk.stage, Stage.MEND)  # any stage at any time
         self.keys("1", on=self.canvas)
         broken = self.folder / "broken.png"
         broken.write_bytes(b"\x89PNG\r\n\x1a\n123")
@@ -162,7 +164,7 @@ class TheWholeJourney(WindowTest):
         self.keys("4", on=self.canvas)
         first = self.session.job
         self.click(*self.on_part(0, 100))
-        (item,) = self.session.chosen()
+        (item,) = self.session.selection.items
         node = item.contour.nodes[3].tolist()
         self.drag((node[0], node[1]), (node[0] + 12, node[1] + 9))
         self.assertNotEqual(self.session.job, first)
@@ -174,12 +176,12 @@ class TheWholeJourney(WindowTest):
             self.click(x, y, Qt.KeyboardModifier.NoModifier)
             self.keys(Key.Key_Delete, on=self.canvas)
             if item_id in self.session.layout.contour_by_id:  # a neighbour was nearer
-                self.session.select({item_id})
+                self.session.selection.choose({item_id})
                 self.keys(Key.Key_Delete, on=self.canvas)
         self.assertEqual(len(self.session.layout.contours), 5)
         x0, y0, x1, y1 = self.canvas.everything()
         self.drag((x0 + 1, y0 + 1), (x1 - 1, y1 - 1))
-        self.assertEqual(len(self.session.selection), 5)
+        self.assertEqual(len(self.session.selection.ids), 5)
         self.keys(Key.Key_Delete, on=self.canvas)  # too much: everything went
         self.assertEqual(self.session.layout.contours, ())
         self.keys("Z", held=Qt.KeyboardModifier.ControlModifier, on=self.canvas)
@@ -215,7 +217,7 @@ class TheWholeJourney(WindowTest):
 
     def whole_outline_is_true(self) -> None:
         outline = max((i.contour for i in self.session.layout.contours), key=lambda c: abs(c.area))
-        picture = self.session.picture
+        picture = self.session.selection.picture
         assert picture is not None
         truth = bracket.part()[0].transformed(bracket.part_to_pixels()).transformed(picture.to_job)
         self.assertLess(apart(outline, truth)[1], 0.15)
@@ -231,7 +233,7 @@ class TheWholeJourney(WindowTest):
         saved = self.session.job
         self.drop(path)
         self.assertEqual(self.session.job, saved)
-        self.session.select({saved.contours[0].id})
+        self.session.selection.choose({saved.contours[0].id})
         self.window.commands["remove"].run()
         for answer, stays in (("Cancel", True), ("Leave without saving", False)):
             self.answer(answer)

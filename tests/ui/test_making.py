@@ -74,7 +74,7 @@ class MakingTest(WindowTest):
         self.assertEqual(self.starts(), [])
 
     def test_painted_step_by_step_it_looks_as_at_once_whatever_happens_meanwhile(self) -> None:
-        self.session.select({item.id for item in self.session.layout.contours})
+        self.session.selection.choose({item.id for item in self.session.layout.contours})
         self.settle()
         self.canvas.frame_seconds = -math.inf
         for k in range(12):
@@ -180,7 +180,7 @@ class MakingTest(WindowTest):
         self.take("machine")
         self.press(self.slip_of(MachineSlip).parts.keep)
         self.assertIn("Choose a closed contour first", self.top_words)
-        self.session.select({"contour-2"})
+        self.session.selection.choose({"contour-2"})
         self.fill(self.slip_of(MachineSlip).parts.above, "25")
         self.press(self.slip_of(MachineSlip).parts.keep)
         (area,) = self.session.job.machine_of(self.session.job.sheet).keep_clear
@@ -254,7 +254,7 @@ class MakingTest(WindowTest):
         self.assertEqual(
             [(recipe.name, recipe.feed) for recipe in kept_recipes()], [("Shed oak", 1234.0)]
         )
-        self.session.history = self.session.history.after_save()
+        self.session.document.history = self.session.document.history.after_save()
         self.session.start(add_contours(Job(), [Contour.circle(50, 50, 20)]), None)
         self.session.open_stage(Stage.MAKE)
         self.take("machine")
@@ -311,7 +311,7 @@ class MakingTest(WindowTest):
             set(names), {"Outlines", "Openings", "Circles", "Open lines", "Without an operation"}
         )
         names["Circles"].trigger()
-        self.assertEqual(self.session.selection, frozenset({"contour-2", "contour-3"}))
+        self.assertEqual(self.session.selection.ids, frozenset({"contour-2", "contour-3"}))
         holes = next(
             made
             for made in self.slip_of(OperationSlip).findChildren(

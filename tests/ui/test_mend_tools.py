@@ -46,7 +46,7 @@ class MendTools(WindowTest):
         return [item.contour for item in self.session.layout.contours]
 
     def choose(self, *numbers: int) -> None:
-        self.session.select({self.session.layout.contours[k].id for k in numbers})
+        self.session.selection.choose({self.session.layout.contours[k].id for k in numbers})
 
     def test_a_piece_is_trimmed_an_end_led_on_and_a_click_beside_is_refused(self) -> None:
         self.begin(
@@ -126,7 +126,7 @@ class MendTools(WindowTest):
         self.assertIn("not found yet", self.top_words)
         self.press(self.slip_of(TrimSlip).manner.button("tangent"))
         self.keys(Key.Key_Return, on=self.canvas)
-        self.assertEqual(self.session.history.undo_words, "close what is left open")
+        self.assertEqual(self.session.document.history.undo_words, "close what is left open")
         self.assertAlmostEqual(abs(self.contours()[0].area), math.pi * 900, 6)
         for _ in range(2):
             self.session.undo()
@@ -171,7 +171,7 @@ class MendTools(WindowTest):
             self.drag((78, 80), (122, 80))
         inside = self.contours()[0].flattened(0.01)
         self.assertLess(np.abs(inside[:, 1] - 80).max(), 0.6)
-        self.assertEqual(len(self.session.history.states), 7)
+        self.assertEqual(len(self.session.document.history.states), 7)
         self.drag((20, 140), (30, 140))
         self.assertIn("no contour under the brush", self.top_words)
         for _ in range(6):
@@ -263,7 +263,7 @@ class MendTools(WindowTest):
         self.keys(Key.Key_Escape, on=self.canvas)
         self.type_over("3 cm\n")
         np.testing.assert_allclose(self.contours()[0].box[2] - self.contours()[0].box[0], 30)
-        self.session.select(set())
+        self.session.selection.choose(set())
         self.take("align")
         self.press(self.slip_of(AlignSlip).up.button("bottom"))
         self.assertFalse(self.slip_of(AlignSlip).up.isEnabled())
@@ -306,7 +306,7 @@ class MendTools(WindowTest):
         self.assertEqual(len(self.contours()[1].kinds), 3)
         self.slip_of(MendSlip).reverse.click()
         self.choose(0)
-        self.session.nudge_mm = 2.5
+        self.session.desk.nudge_mm = 2.5
         self.keys(Key.Key_Right, on=self.canvas)
         self.assertAlmostEqual(self.contours()[0].box[0], 42.5)
         self.click(42.5, 40)
@@ -314,7 +314,7 @@ class MendTools(WindowTest):
         self.fill(self.slip_of(MendSlip).numbers.length, "50 mm")
         lengths = self.contours()[0].spans.lengths().round(6).tolist()
         self.assertIn(50.0, lengths)
-        while self.session.history.at:
+        while self.session.document.history.at:
             self.session.undo()
         self.assertEqual(self.session.job, start)
 
@@ -329,7 +329,7 @@ class MendTools(WindowTest):
         for at in places[1:]:
             QTest.mouseMove(self.canvas, at)
         QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, Held.NoModifier, places[-1])
-        self.assertEqual(len(self.session.selection), 2)
+        self.assertEqual(len(self.session.selection.ids), 2)
 
     def test_a_job_of_parts_links_ellipses_points_and_helpers_opens_as_it_was(self) -> None:
         self.begin(

@@ -36,7 +36,7 @@ class ByHand(WindowTest):
         return self.session.layout.contours[0].contour
 
     def test_a_node_its_handle_and_a_span_are_dragged_and_each_is_one_step(self) -> None:
-        self.assertEqual(len(self.session.selection), 1)
+        self.assertEqual(len(self.session.selection.ids), 1)
         start = self.contour
         x, y = start.nodes[1]
         self.drag((x, y), (x + 12, y + 8))
@@ -82,7 +82,7 @@ class ByHand(WindowTest):
         self.session.start(job, None)
         self.take("pick")
         row = self.slip_of(MendSlip).how_small
-        self.session.select({item.id for item in self.session.layout.contours})
+        self.session.selection.choose({item.id for item in self.session.layout.contours})
         self.wait_for(lambda: row.value.text() not in ("…", "–", ""))
         assert row.found is not None
         self.assertEqual((row.found.what, row.value.text()), ("wall", "26.7 mm × 16.7 mm"))
@@ -97,7 +97,7 @@ class ByHand(WindowTest):
         self.wait_for(lambda: row.found is not None and row.found.scale > 1)
         self.assertAlmostEqual(row.found.scale, 2.0, delta=4e-3)
         self.assertIn("too small already", row.toolTip())
-        self.session.select(frozenset())
+        self.session.selection.choose(frozenset())
         self.assertTrue(row.isHidden())
 
     def test_shift_near_a_chosen_contour_adds_the_one_that_is_nearer(self) -> None:
@@ -106,13 +106,13 @@ class ByHand(WindowTest):
         self.session.edit("beside", add_contours(self.session.job, [beside]))
         first, second = (item.id for item in self.session.layout.contours)
         self.click(x + 2.2, y, Key_Shift)
-        self.assertEqual(self.session.selection, {first, second})
+        self.assertEqual(self.session.selection.ids, {first, second})
         self.assertEqual(self.tool_of(ShapingTool).nodes, frozenset())
         self.click(x + 2, y + 9.9, Key_Shift)  # both are chosen: it is the node that is added
         self.assertEqual(self.tool_of(ShapingTool).nodes, {(second, 1)})
         self.click(x + 2.2, y)
         self.click(x - 0.1, y, Key_Shift)
-        self.assertEqual(self.session.selection, {first, second})
+        self.assertEqual(self.session.selection.ids, {first, second})
 
     def test_many_nodes_are_boxed_changed_by_letters_and_removed_and_undo_brings_all_back(
         self,

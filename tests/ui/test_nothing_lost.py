@@ -67,7 +67,7 @@ class NothingLost(WindowTest):
 class Saves(NothingLost):
     def test_a_save_that_fails_says_so_and_the_window_stays_open(self) -> None:
         self.begin()
-        self.session.path = self.path
+        self.session.document.path = self.path
         with mock.patch("draxet.job.file.written", side_effect=TypeError("no JSON")):
             self.answer("Save")
             self.window.close()
@@ -75,7 +75,7 @@ class Saves(NothingLost):
             self.settle()
         self.assertIn("work.draxet could not be saved: no JSON", self.top_words)
         self.assertTrue(self.window.isVisible())
-        self.assertFalse(self.session.history.is_saved)
+        self.assertFalse(self.session.document.history.is_saved)
         self.answer("Save")
         self.window.close()
         self.wait_for(lambda: not self.window.isVisible())
@@ -89,11 +89,11 @@ class Saves(NothingLost):
         self.session.edit("draw", drawn(self.session.job))
         self.window.jobs.save_to(self.path)
         self.settle()
-        self.assertTrue(self.session.history.is_saved)
+        self.assertTrue(self.session.document.history.is_saved)
         self.assertEqual(read_job(self.path), self.session.job)
         self.session.undo()
         self.assertIs(self.session.job, first)
-        self.assertFalse(self.session.history.is_saved)
+        self.assertFalse(self.session.document.history.is_saved)
 
     def test_what_is_typed_counts_when_saving_and_when_the_stage_is_left(self) -> None:
         self.begin()
@@ -119,25 +119,26 @@ class Saves(NothingLost):
         self.slip_of(OperationSlip).asked["width"].setFocus()
         self.slip_of(OperationSlip).asked["width"].selectAll()
         self.keys(*"0.8", Qt.Key.Key_Return, on=self.slip_of(OperationSlip).asked["width"])
-        self.session.set_strength(0.5)
+        self.session.desk.set_strength(0.5)
         self.canvas.show_view(40, 60, 5.0)
         self.window.jobs.save_to(self.path)
         self.settle()
         self.session.start(Job(), None)
         self.assertEqual(
-            (self.session.stage, self.canvas._session.strengths[Stage.MAKE]), (Stage.GATHER, 0.0)
+            (self.session.desk.stage, self.canvas._session.desk.strengths[Stage.MAKE]),
+            (Stage.GATHER, 0.0),
         )
         self.window.jobs.open_job(self.path)
         self.settle()
         self.assertEqual(
             (
-                self.session.stage,
-                self.session.strength,
+                self.session.desk.stage,
+                self.session.desk.strength,
                 self.slip_of(OperationSlip).asked["width"].value,
             ),
             (Stage.MAKE, 0.5, 0.8),
         )
-        np.testing.assert_allclose(self.session.view or (), (40, 60, 5), atol=0.2)
+        np.testing.assert_allclose(self.session.desk.view or (), (40, 60, 5), atol=0.2)
 
     def test_a_desk_of_nonsense_is_laid_anew_and_its_job_comes_in(self) -> None:
         swatch = {"colour": [20, 40, 90], "name": "navy", "dropped": False}
@@ -160,11 +161,16 @@ class Saves(NothingLost):
                 self.window.jobs.open_job(self.path)
                 self.settle()
                 self.assertEqual(self.session.job, job)
-                self.assertIn(self.session.stage, Stage)
+                self.assertIn(self.session.desk.stage, Stage)
                 for tool in ("colours", "edges", "cut"):
                     self.window.commands[tool].run()
                     self.settle()
-                self.assertEqual(self.session.desk()["tools"].get("trace", {}).get("preset"), "ink")
+                self.assertEqual(
+                    self.session.desk.kept(self.session.selection.picture_id)["tools"]
+                    .get("trace", {})
+                    .get("preset"),
+                    "ink",
+                )
 
 
 class Copies(NothingLost):
@@ -203,9 +209,10 @@ class Copies(NothingLost):
         self.press(chooser.go)
         self.settle()
         self.assertEqual(
-            (self.session.job, self.session.stage, self.session.path), (job, Stage.MEND, self.path)
+            (self.session.job, self.session.desk.stage, self.session.document.path),
+            (job, Stage.MEND, self.path),
         )
-        self.assertFalse(self.session.history.is_saved)
+        self.assertFalse(self.session.document.history.is_saved)
         self.assertTrue(keeper.place.exists())
         self.window.jobs.save()
         self.settle()
@@ -355,13 +362,14 @@ class JobsKeepToThemselves(NothingLost):
 
     def test_choosing_what_already_is_makes_no_step(self) -> None:
         job = self.begin()
-        words = self.session.history.undo_words
+        words = self.session.document.history.undo_words
         self.session.edit("set the unit", set_unit(job, job.unit))
         self.session.edit("move", map_contours(job, [job.contours[0].id], Affine.moved(0, 0)))
         self.assertIs(self.session.job, job)
         self.session.undo()
         self.assertEqual(
-            (words, self.session.history.undo_words, self.session.layout.contours), ("draw", "", ())
+            (words, self.session.document.history.undo_words, self.session.layout.contours),
+            ("draw", "", ()),
         )
 
 
@@ -421,7 +429,7 @@ class HostileMoments(NothingLost):
         self.keys("4", on=self.canvas)
         for hostile in ("remove", "undo"):
             item = self.session.layout.contours[-1]
-            self.session.select({item.id})
+            self.session.selection.choose({item.id})
             at = self.place(*item.contour.nodes[0].tolist())
             QTest.mouseMove(self.canvas, at)
             QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, pos=at)
@@ -444,7 +452,7 @@ class HostileMoments(NothingLost):
     def test_a_flat_contour_is_no_limit(self) -> None:
         flat = Contour.make([(10, 10), (90, 10), (50, 10)])
         self.session.edit("draw", add_contours(self.session.job, [flat]))
-        self.session.select({self.session.layout.contours[0].id})
+        self.session.selection.choose({self.session.layout.contours[0].id})
         self.window.commands["limits"].run()
         self.press(self.slip_of(LimitSlip).shape.button("own"))
         self.assertIsNone(self.session.job.limit)

@@ -52,7 +52,7 @@ class Operations(WindowTest):
 
     def give(self, tool: str, *numbers: int) -> None:
         self.take(tool)
-        self.session.select(frozenset(self.ids[n] for n in numbers))
+        self.session.selection.choose(frozenset(self.ids[n] for n in numbers))
         self.press(self.slip_of(OperationSlip).give)
         self.settle(50)
 
@@ -86,7 +86,7 @@ class Operations(WindowTest):
         self.session.undo()
         self.assertEqual([tabs for *_, tabs in cuts()], [0, 0])
         self.assertEqual([feed for *_, feed, _ in cuts()], [400.0, 400.0])
-        self.session.select({self.ids[2]})  # the next one, which begins like these
+        self.session.selection.choose({self.ids[2]})  # the next one, which begins like these
         self.assertEqual(slip._changing.text(), "")
         self.fill(slip.asked["feed"], "900")
         self.assertEqual([feed for *_, feed, _ in cuts()], [400.0, 400.0])
@@ -120,7 +120,7 @@ class Operations(WindowTest):
         self.fill(slip.material, "")
         self.fill(slip.material, "Birch plywood")
         self.take("cut")
-        self.session.select({item.id for item in self.session.layout.contours})
+        self.session.selection.choose({item.id for item in self.session.layout.contours})
         self.press(self.slip_of(OperationSlip).give)
         self.settle(50)
         (near,) = (each for each in self.session.looked.findings if "no recipe" in each.words)
@@ -260,7 +260,7 @@ class Operations(WindowTest):
         self.give("engrave", 1)
         self.take("cut")
         self.fill(self.slip_of(OperationSlip).asked["tabs"], "4")
-        self.session.select({self.ids[0]})
+        self.session.selection.choose({self.ids[0]})
         self.press(self.slip_of(OperationSlip).give)
         self.wait_for(lambda: len(self.session.looked.products) == 1)
         self.settle(200)
@@ -301,7 +301,7 @@ class Operations(WindowTest):
         self.fill(self.slip_of(MachineSlip).asked["reach_x"], "100")
         self.give("cut", 0)
         self.wait_for(lambda: "out-of-reach" in self.kinds())
-        while self.session.history.undo_words:
+        while self.session.document.history.undo_words:
             self.session.undo()
         self.assertEqual(self.session.job, start)
         self.assertFalse(
@@ -326,8 +326,8 @@ class Operations(WindowTest):
             self.assertIn("could not be read", self.top_words)
         self.fill(self.slip_of(MachineSlip).gap, "14.3")
         self.assertAlmostEqual(self.session.job.machine_of(self.session.job.sheet).cut_width, 1.43)
-        self.session.history = self.session.history.after_save()
+        self.session.document.history = self.session.document.history.after_save()
         self.slip_of(MachineSlip)._grid()
         self.assertEqual(self.session.job.name, "Power and feed coupon")
         self.settle(100)
-        self.session.history = self.session.history.after_save()
+        self.session.document.history = self.session.document.history.after_save()

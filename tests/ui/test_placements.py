@@ -36,7 +36,7 @@ class Followers(WindowTest):
         job = Job("Plates", sheets=(Sheet(width=300, height=200),))
         self.session.start(add_contours(job, [plate, Contour.circle(40, 35, 6)]), None)
         self.take("pick")
-        self.session.select({PLATE, HOLE})
+        self.session.selection.choose({PLATE, HOLE})
 
     def lay(self, places: int) -> None:
         """A ring of copies that follow, by hand."""
@@ -63,18 +63,18 @@ class Followers(WindowTest):
         x, y = self.middle(1)
         self.click(x + 6, y)
         own = {f"{job.placements[1].id}/{name}" for name in (PLATE, HOLE)}
-        self.assertEqual(self.session.selection, own)
+        self.assertEqual(self.session.selection.ids, own)
         self.keys(Key.Key_Right, on=self.canvas)
         moved = self.session.job
         self.assertEqual(moved.contours, job.contours)
-        self.assertAlmostEqual(self.middle(1)[0], x + self.session.nudge_mm)
+        self.assertAlmostEqual(self.middle(1)[0], x + self.session.desk.nudge_mm)
         self.assertEqual(moved.placements[0], job.placements[0])
         self.keys(Key.Key_Escape, on=self.canvas)
-        self.click(x + 6 + self.session.nudge_mm, y, Held.AltModifier)
-        self.assertEqual(len(self.session.selection), 1)
+        self.click(x + 6 + self.session.desk.nudge_mm, y, Held.AltModifier)
+        self.assertEqual(len(self.session.selection.ids), 1)
         self.fill(self.slip_of(MendSlip).numbers.radius, "9 mm")
         self.assertEqual(self.radii(), {9.0})
-        self.session.select(own)
+        self.session.selection.choose(own)
         self.keys(Key.Key_Delete, on=self.canvas)
         self.assertEqual(len(self.session.layout.contours), 6)
         for _ in range(4):
@@ -95,7 +95,7 @@ class Followers(WindowTest):
         self.session.open_stage(Stage.MEND)
         self.take("pick")
         name = self.session.job.placements[0].id
-        self.session.select({f"{name}/{PLATE}", f"{name}/{HOLE}"})
+        self.session.selection.choose({f"{name}/{PLATE}", f"{name}/{HOLE}"})
         self.slip_of(MendSlip).by_itself.click()
         self.assertTrue(self.session.job.placements[0].by_itself)
         self.session.open_stage(Stage.MAKE)
@@ -116,7 +116,7 @@ class Followers(WindowTest):
         job, _ = place_copies(self.session.job, [PLATE, HOLE], places, linked=True)
         self.session.edit("lay", job)
         self.keys(Key.Key_Escape, Key.Key_Escape, on=self.canvas)
-        self.session.hide(frozenset({f"{job.placements[3].id}/{HOLE}", HOLE}))
+        self.session.selection.hide(frozenset({f"{job.placements[3].id}/{HOLE}", HOLE}))
 
         def seen() -> np.ndarray:
             self.canvas.show_anew()
@@ -135,7 +135,7 @@ class Followers(WindowTest):
         with mock.patch.object(placed_parts, "_MANY", 10):
             self.assertTrue(placed_parts.paints_parts(self.session.job))
             parts = seen()
-            self.session.hide(frozenset())
+            self.session.selection.hide(frozenset())
             all_of_it = seen()
         off = np.abs(plain - parts).max(axis=2) > 100
         self.assertLess(off.mean(), 0.002)

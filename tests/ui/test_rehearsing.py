@@ -180,7 +180,7 @@ class RehearseTest(WindowTest):
                     and self.tool_of(RehearseTool).answer is not None
                 )
             )
-            self.assertIs(self.session.stage, Stage.PROVE)
+            self.assertIs(self.session.desk.stage, Stage.PROVE)
             found = {finding.kind for finding in self.slip_of(RehearseSlip).findings.shown}
             self.assertEqual(found, {"no-feed", "unreadable"})
             self.press(
@@ -240,7 +240,7 @@ class RehearseTest(WindowTest):
 
     def test_another_job_in_the_midst_of_playing_ends_it(self) -> None:
         self.press(self.slip_of(RehearseSlip).play)
-        self.session.history = self.session.history.after_save()
+        self.session.document.history = self.session.document.history.after_save()
         self.session.start(Job(), None)
         self.settle(150)
         self.session.open_stage(Stage.PROVE)
@@ -376,7 +376,7 @@ class LeavingTest(WindowTest):
                     run(["make", str(at), "-o", str(Path(folder) / name)])
                 self.assertIn(said, out.getvalue())
         self.take("cut")
-        self.session.select({item.id for item in self.session.layout.contours})
+        self.session.selection.choose({item.id for item in self.session.layout.contours})
         self.press(self.slip_of(OperationSlip).give)
         self.assertTrue(self.session.job.is_worked)
         self.take("hand-off")
@@ -387,7 +387,7 @@ class LeavingTest(WindowTest):
 
     def test_the_chosen_contours_alone_leave_and_sign_nothing(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            self.session.select({"contour-2"})
+            self.session.selection.choose({"contour-2"})
             self.press(self.slip_of(HandOffSlip).control("only"))
             for key in ("program", "png"):
                 self.slip_of(HandOffSlip).ticks[key].click()
@@ -422,7 +422,7 @@ class LeavingTest(WindowTest):
 
     def test_with_nothing_chosen_nothing_leaves_and_nothing_is_signed(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            self.session.select(set())
+            self.session.selection.choose(set())
             self.press(self.slip_of(HandOffSlip).control("only"))
             self.slip_of(HandOffSlip).ticks["program"].click()
             before = self.session.job

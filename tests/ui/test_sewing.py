@@ -164,7 +164,7 @@ class Sewing(WindowTest):
         self.take("spots")
         self.assertIn("nothing is cut through or sewn yet", self.top_words)
         self.take("stitch")
-        self.session.select(frozenset({"contour-1"}))
+        self.session.selection.choose(frozenset({"contour-1"}))
         self.press(self.slip_of(OperationSlip).give)
         self.take("spots")
         self.press(self.slip_of(SpotSlip).asked["click"].button("end"))

@@ -50,21 +50,21 @@ window.canvas.setFocus()
 app.processEvents()
 session = window.session
 QTest.keyClick(window.canvas, Qt.Key.Key_7)
-assert session.stage is Stage.PACK and session.strength == 0.3, session.stage
+assert session.desk.stage is Stage.PACK and session.desk.strength == 0.3, session.desk.stage
 assert window.commands["crate"].menu == "Make" and "crate" in window.card.buttons
 QTest.keyClick(window.canvas, Qt.Key.Key_E)
 assert window.slips.slip.heading.text() == "Crate"
-session.set_strength(0.7)
+session.desk.set_strength(0.7)
 path = Path(sys.argv[1]) / "a.draxet"
-save_job(Job("Sent"), path, session.desk())
+save_job(Job("Sent"), path, session.desk.kept(session.selection.picture_id))
 opened = open_job(path)
 session.start(opened.job, path, desk=opened.desk)
-assert session.stage is Stage.PACK and session.strength == 0.7
+assert session.desk.stage is Stage.PACK and session.desk.strength == 0.7
 six = dict(opened.desk, stage=2, strengths=[0.1, 0.2, 0.3, 0.4, 0.5, 0.6])
 session.start(opened.job, path, desk=six)
-assert session.strength == 0.2
+assert session.desk.strength == 0.2
 session.open_stage(Stage.PACK)
-assert session.strength == 0.3, "as the row says, where the desk is older than the stage"
+assert session.desk.strength == 0.3, "as the row says, where the desk is older than the stage"
 print("all seen", flush=True)
 os._exit(0)
 """

@@ -48,7 +48,9 @@ class Words(WindowTest):
         self.click(40, 50)
         self.assertIn("type the words", self.top_words)
         self.write("TRAM")
-        self.assertEqual(len(self.session.history.states), 2)  # one step, however many letters
+        self.assertEqual(
+            len(self.session.document.history.states), 2
+        )  # one step, however many letters
         self.assertEqual(self.session.job.letterings[0].words, "TRAM")
         self.assertAlmostEqual(self.box[3] - self.session.job.letterings[0].placed.f, 20, delta=0.1)
         self.fill(self.slip_of(TextSlip).asked["height"], "1 in")
@@ -72,7 +74,7 @@ class Words(WindowTest):
         self.click(50, 60)
         self.press(self.slip_of(TextSlip).turn)
         self.assertEqual(self.session.job.letterings, ())
-        self.assertEqual(len(self.session.selection), len(self.session.layout.contours))
+        self.assertEqual(len(self.session.selection.ids), len(self.session.layout.contours))
 
     def test_words_run_along_a_contour_and_follow_it(self) -> None:
         self.session.edit("draw", add_contours(self.session.job, [Contour.circle(180, 50, 40)]))
@@ -103,7 +105,7 @@ class Words(WindowTest):
         self.write("BRINDLECOTE")
         self.assertLess(self.box[2], 351)
         self.take("cut")
-        self.session.select(frozenset())
+        self.session.selection.choose(frozenset())
         self.press(self.slip_of(OperationSlip).give)
         self.settle(50)
         islands = 5  # B has two, R, D and O one each

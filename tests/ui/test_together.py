@@ -104,7 +104,7 @@ class Together(WindowTest):
         job = add_bridges(self.session.job, [Bridge("", 20, 40, 2.0, plate)])
         self.session.start(job, None)
         self.take("pick")
-        self.session.select({plate})
+        self.session.selection.choose({plate})
         self.window.commands["copy"].run()
         self.window.commands["paste-anywhere"].run()
         self.assertEqual(len(self.session.job.bridges), 2)
@@ -121,18 +121,18 @@ class Together(WindowTest):
         self.keys(Key.Key_Escape, Key.Key_Escape, on=self.canvas)
         self.take("pick")
         self.click(40, 48)
-        self.assertEqual(self.session.selection, {a, b})
+        self.assertEqual(self.session.selection.ids, {a, b})
         self.fill(self.slip_of(MendSlip).part_name, "Holes")
         self.assertEqual([group.name for group in self.session.job.parts], ["Holes"])
         self.window.slips._lock(self.session.job.parts[0])
         self.click(40, 48)
-        self.assertNotIn(a, self.session.selection)
+        self.assertNotIn(a, self.session.selection.ids)
         self.window.slips._lock(self.session.job.parts[0])
-        self.session.select({a, b})
+        self.session.selection.choose({a, b})
         self.window.commands["apart"].run()
         self.assertEqual(self.session.job.parts, ())
         self.click(40, 48)
-        self.assertEqual(self.session.selection, {a})
+        self.assertEqual(self.session.selection.ids, {a})
         for _ in range(5):
             self.session.undo()
         self.assertEqual(self.session.job.parts, ())
@@ -140,7 +140,7 @@ class Together(WindowTest):
 
     def test_copies_follow_the_original_until_one_is_made_its_own(self) -> None:
         hole = self.ids()[0]
-        self.session.select({hole})
+        self.session.selection.choose({hole})
         self.take("ring")
         self.press(self.slip_of(ArrangeSlip).asked["linked"])
         self.hover(60, 90)
@@ -148,7 +148,7 @@ class Together(WindowTest):
         copies = [item for item in self.session.layout.contours if item.part]
         self.assertEqual(len(copies), 4)
         self.take("pick")
-        self.session.select({hole})
+        self.session.selection.choose({hole})
         self.fill(self.slip_of(MendSlip).numbers.radius, "5 mm")
         self.assertEqual(
             [
@@ -158,7 +158,7 @@ class Together(WindowTest):
             ],
             [5.0] * 4,
         )
-        self.session.select({copies[1].id})
+        self.session.selection.choose({copies[1].id})
         self.window.commands["own"].run()
         self.fill(self.slip_of(MendSlip).numbers.radius, "3 mm")
         self.assertEqual(
@@ -176,10 +176,12 @@ class Together(WindowTest):
     def test_contours_are_pasted_in_the_very_place_also_into_another_job_and_pictures_still_are(
         self,
     ) -> None:
-        self.session.select(set(self.ids()[:2]))
+        self.session.selection.choose(set(self.ids()[:2]))
         self.keys(Key.Key_C, held=Held.ControlModifier, on=self.window)
         self.keys(Key.Key_V, held=Held.ControlModifier, on=self.window)
-        new = [item for item in self.session.layout.contours if item.id in self.session.selection]
+        new = [
+            item for item in self.session.layout.contours if item.id in self.session.selection.ids
+        ]
         self.assertEqual(
             [item.contour for item in new],
             [item.contour for item in self.session.layout.contours[:2]],
@@ -194,12 +196,12 @@ class Together(WindowTest):
         self.assertIn("no picture on the clipboard", self.top_words)
 
     def test_helper_contours_are_caught_but_neither_picked_nor_cut(self) -> None:
-        self.session.select({self.ids()[2]})
+        self.session.selection.choose({self.ids()[2]})
         self.window.commands["helpers"].run()
         self.assertEqual(len(self.session.job.helpers), 1)
         self.take("pick")
         self.click(60, 20)
-        self.assertEqual(self.session.selection, frozenset())
+        self.assertEqual(self.session.selection.ids, frozenset())
         self.take("draw")
         self.hover(60.4, 20.6)
         self.assertEqual(self.tool_of(DrawTool)._at.word, "middle")
@@ -249,7 +251,7 @@ class Together(WindowTest):
             ]
 
         self.assertIn("part", words(40 + 8 * math.cos(0.7), 40 + 8 * math.sin(0.7)))
-        self.assertEqual(self.session.selection, {self.ids()[0]})
+        self.assertEqual(self.session.selection.ids, {self.ids()[0]})
         self.assertIn("Corner", words(*self.session.layout.contours[0].contour.nodes[0]))
         self.assertIn("New node here", words(40, 32))
         self.assertIn("fit", words(170, 140))
@@ -281,11 +283,11 @@ class ByConstruction(WindowTest):
         self.type_over("10\n")
         self.assertEqual(len(self.contours()), 2)
         (ax, ay, ar), (bx, by, br) = (contour.circle_shape for contour in self.contours())
-        line = self.session.settings("symmetry", type(self.session._settings["symmetry"]))
+        line = self.session.desk.settings("symmetry", type(self.session.desk._settings["symmetry"]))
         self.assertAlmostEqual((ax + bx) / 2, line.x, 6)
         self.assertAlmostEqual(ay, by, 6)
         self.take("pick")
-        self.session.select({self.session.layout.contours[1].id})
+        self.session.selection.choose({self.session.layout.contours[1].id})
         self.fill(self.slip_of(MendSlip).numbers.radius, "4")
         self.assertEqual([round(c.circle_shape[2], 9) for c in self.contours()], [4.0, 4.0])
         self.session.undo()
@@ -294,14 +296,14 @@ class ByConstruction(WindowTest):
 
     def test_the_other_half_goes_along_when_the_drawn_one_is_moved(self) -> None:
         self.symmetry("line", (100, 20), (100, 140))
-        x = self.session.settings("symmetry", type(self.session._settings["symmetry"])).x
+        x = self.session.desk.settings("symmetry", type(self.session.desk._settings["symmetry"])).x
         self.take("circle")
         self.click(130, 80)
         self.type_over("10\n")
         self.take("pick")
         for half, (dx, dy) in ((0, (5.0, 0.0)), (1, (0.0, -3.0))):
             before = [contour.circle_shape for contour in self.contours()]
-            self.session.select({self.session.layout.contours[half].id})
+            self.session.selection.choose({self.session.layout.contours[half].id})
             self.fill(self.slip_of(MendSlip).nudge, str(abs(dx + dy)))
             self.keys(Key.Key_Right if dx else Key.Key_Down, on=self.canvas)
             now = [contour.circle_shape for contour in self.contours()]
@@ -331,7 +333,7 @@ class ByConstruction(WindowTest):
 
     def test_words_are_set_in_every_sector_and_go_along(self) -> None:
         self.symmetry("ring", (100, 80))
-        s = self.session.settings("symmetry", type(self.session._settings["symmetry"]))
+        s = self.session.desk.settings("symmetry", type(self.session.desk._settings["symmetry"]))
         self.take("text")
         self.click(125, 80)
         self.slip_of(TextSlip).words.setFocus()
@@ -374,7 +376,7 @@ class ByConstruction(WindowTest):
 
     def test_a_half_from_line_to_line_and_a_sector_become_one_closed_contour(self) -> None:
         self.symmetry("line", (100, 20), (100, 140))
-        x = self.session.settings("symmetry", type(self.session._settings["symmetry"])).x
+        x = self.session.desk.settings("symmetry", type(self.session.desk._settings["symmetry"])).x
         self.take("draw")
         self.click(x, 40)
         self.type_over("40\t0\n")
@@ -386,7 +388,7 @@ class ByConstruction(WindowTest):
         self.assertAlmostEqual(abs(whole.area), 80 * 30, 3)
         self.session.undo()
         self.symmetry("ring", (100, 80))
-        s = self.session.settings("symmetry", type(self.session._settings["symmetry"]))
+        s = self.session.desk.settings("symmetry", type(self.session.desk._settings["symmetry"]))
         self.take("draw")
         self.click(s.x + 40, s.y)
         at = self.tool_of(DrawTool)._answers[0].place

@@ -94,7 +94,7 @@ class Edges(TraceTest):
         count = len(self.session.layout.contours)
         outer = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.take("pick")
-        self.session.select({outer.id})
+        self.session.selection.choose({outer.id})
         x, y = outer.contour.nodes[0].tolist()
         self.drag((x, y), (x + 8, y + 8))
         moved = self.session.layout.contour_by_id[outer.id]
@@ -227,7 +227,7 @@ class LinesAndArcs(TraceTest):
         curve = ellipse(100, 100, 60, 30)
         self.session.edit("draw", add_contours(self.session.job, [curve]))
         self.take("pick")
-        self.session.select({self.session.layout.contours[0].id})
+        self.session.selection.choose({self.session.layout.contours[0].id})
         self.typed(self.slip_of(MendSlip).within, "0.02")
         self.press(self.slip_of(MendSlip).arcs)
         self.settle()
@@ -283,7 +283,7 @@ class HowNear(TraceTest):
         )  # both edges of a pencil line
         outer = max(self.session.layout.contours, key=lambda item: abs(item.contour.area))
         self.take("pick")
-        self.session.select({outer.id})
+        self.session.selection.choose({outer.id})
         x, y = outer.contour.nodes[2].tolist()
         self.drag((x, y), (x + 5, y + 4))
         self.take("nearness")
@@ -291,7 +291,7 @@ class HowNear(TraceTest):
         self.assertGreater(self.tool_of(NearnessTool).answer.closeness.greatest, before)
         row = self.slip_of(NearnessSlip)._list.itemAt(0).widget()
         self.press(row)
-        self.assertEqual(self.session.selection, {outer.id})
+        self.assertEqual(self.session.selection.ids, {outer.id})
         shown = self.canvas.camera.view(*self.tool_of(NearnessTool).looked)
         np.testing.assert_allclose(
             shown, (self.canvas.width() / 2, self.canvas.height() / 2), atol=2
@@ -407,7 +407,7 @@ class Colours(TraceTest):
         self.take("nearness")
         self.settle(50)
         inner = min(self.session.layout.contours, key=lambda item: abs(item.contour.area))
-        self.session.select({inner.id})
+        self.session.selection.choose({inner.id})
         self.press(self.slip_of(NearnessSlip).colour)
         self.assertRegex(self.session.layout.contour_by_id[inner.id].colour, r"^#[0-9a-f]{6}$")
 

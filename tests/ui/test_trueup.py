@@ -91,7 +91,7 @@ class MatchingPoints(TrueUpTest):
         self.keys(Key.Key_Escape, on=self.canvas)
         self.assertEqual(len(self.tool_of(MatchTool).sources), 3)
         self.keys(Key.Key_Return, on=self.canvas)
-        self.assertEqual(self.session.history.undo_words, "match points")
+        self.assertEqual(self.session.document.history.undo_words, "match points")
 
     def test_a_corner_that_is_rounded_away_is_found_from_its_two_edges(self) -> None:
         self.keys("C", on=self.canvas)
@@ -124,14 +124,14 @@ class MatchingPoints(TrueUpTest):
         self.session.undo()  # in the midst of a gesture: its last pick
         self.assertTrue(tool.waits_for_target)
         self.press(self.slip_of(MatchSlip).go)
-        self.assertEqual(self.session.history.undo_words, "match points")
+        self.assertEqual(self.session.document.history.undo_words, "match points")
         np.testing.assert_allclose(self.on_part(96, 222), self.truth.point(96, 222), atol=0.5)
 
     def test_one_side_typed_alone_keeps_the_proportion_and_both_say_what_they_say(self) -> None:
         plate = self.session.layout.contours[0]
         x0, y0, x1, y1 = plate.contour.box
         for wide, high, wanted in ((60.0, None, 60 / (x1 - x0) * (y1 - y0)), (60.0, 20.0, 20.0)):
-            self.session.select({plate.id})
+            self.session.selection.choose({plate.id})
             self.take("fixed-size")
             slip = self.slip_of(FixedSlip)
             self.typed(slip.wide, f"{wide:g}")
@@ -145,7 +145,7 @@ class MatchingPoints(TrueUpTest):
 
     def test_chosen_contours_move_instead_and_a_fixed_size_is_not_resized(self) -> None:
         hole = self.session.layout.contours[2]
-        self.session.select({hole.id})
+        self.session.selection.choose({hole.id})
         self.window.commands["fixed-size"].run()
         self.typed(self.slip_of(FixedSlip).wide, "36")
         self.typed(self.slip_of(FixedSlip).high, "36")
@@ -301,7 +301,7 @@ class ScalesAndDetails(TrueUpTest):
         whole = self.session.job.pictures[0]
         self.window.commands["own-scale"].run()
         self.drag(self.on_part(20, 40), self.on_part(140, 165))
-        detail = self.session.picture
+        detail = self.session.selection.picture
         assert detail is not None
         self.assertEqual((detail.name, detail.known_lengths), ("Detail of Bracket drawing.jpg", ()))
         corner = detail.to_base.inverse().point(*bracket.part_to_pixels().point(40, 60))

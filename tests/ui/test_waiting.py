@@ -94,7 +94,7 @@ class Workers(WindowTest):
             path = Path(folder) / "a.draxet"
             self.session.edit("draw", add_contours(self.session.job, [Contour.circle(5, 5, 3)]))
             self.window.jobs.save_to(path)
-            self.wait_for(lambda: self.session.history.is_saved)
+            self.wait_for(lambda: self.session.document.history.is_saved)
             self.assertEqual(read_job(path), self.session.job)
             self.session.edit("draw", add_contours(self.session.job, [Contour.circle(5, 5, 2)]))
             self.window.autosave.keep()
@@ -107,7 +107,7 @@ class Workers(WindowTest):
     def test_a_window_closes_in_the_middle_of_all_of_it(self) -> None:
         held = self.run_held(*(f"lane {k}" for k in range(6)))
         held.wait_until_begun(2)
-        self.session.history = self.session.history.after_save()
+        self.session.document.history = self.session.document.history.after_save()
         self.window.close()
         self.assertFalse(self.window.isVisible())
         self.assertFalse(held.go.is_set())
@@ -363,7 +363,7 @@ class ToolsTakenAway(WindowTest):
             ):
                 self.session.start(job, None)
                 self.window.commands["pick"].run()
-                self.session.select({job.contours[0].id, job.contours[2].id})
+                self.session.selection.choose({job.contours[0].id, job.contours[2].id})
                 command.run()
                 QTest.qWait(1)
                 for number in range(40):
@@ -386,13 +386,13 @@ class ToolsTakenAway(WindowTest):
                     go.set()
             self.settle()
             self.assertEqual(self.errors, [], command.id)
-            self.session.history = self.session.history.after_save()
+            self.session.document.history = self.session.document.history.after_save()
         self.assertGreaterEqual(len(begun), 15, begun)
 
     def test_a_preview_ends_with_the_slip_that_asked_for_it(self) -> None:
         self.session.start(add_contours(Job(), [Contour.circle(60, 60, 30)]), None)
         self.window.commands["pick"].run()
-        self.session.select({"contour-1"})
+        self.session.selection.choose({"contour-1"})
         (rows, *_) = self.window.slips.findChildren(PreviewRows)
         held = Held(self)
         rows.propose(lambda items, report: (held.work(report), simpler(1.0)(items, report))[1])

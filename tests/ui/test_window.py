@@ -78,7 +78,7 @@ class Commands(WindowTest):
         self.keys("W", on=self.canvas)
         self.assertEqual(self.session.tool_id, "middles")
         self.keys("4", "W", on=self.canvas)
-        self.assertEqual(self.session.stage, Stage.MEND)
+        self.assertEqual(self.session.desk.stage, Stage.MEND)
 
 
 class TheCanvas(WindowTest):
@@ -123,9 +123,9 @@ class TheCanvas(WindowTest):
         self.session.open_stage(Stage.MEND)
         self.window.slips.strength.slider.setValue(80)
         self.session.open_stage(Stage.MAKE)
-        self.assertEqual(self.session.strength, 0)
+        self.assertEqual(self.session.desk.strength, 0)
         self.session.open_stage(Stage.MEND)
-        self.assertEqual(self.session.strength, 0.8)
+        self.assertEqual(self.session.desk.strength, 0.8)
 
 
 class Mending(WindowTest):
@@ -138,9 +138,9 @@ class Mending(WindowTest):
     def test_clicks_choose_shift_adds_and_empty_ground_lets_go(self) -> None:
         self.click(30, 20)
         self.click(60, 20, Qt.KeyboardModifier.ShiftModifier)
-        self.assertEqual(len(self.session.selection), 2)
+        self.assertEqual(len(self.session.selection.ids), 2)
         self.click(300, 350)
-        self.assertEqual(self.session.selection, frozenset())
+        self.assertEqual(self.session.selection.ids, frozenset())
 
     def test_open_ends_are_counted_marked_and_visited(self) -> None:
         self.assertEqual(self.window.facts.values["Contours"].text(), "4 closed · 1 open")
@@ -321,7 +321,7 @@ class PicksByHand(WindowTest):
         self.keys(Qt.Key.Key_Escape, on=self.canvas)
         self.assertEqual(len(tool.picks), 1)
         self.keys("3", on=self.canvas)  # no number is waited for any more: a digit opens a stage
-        self.assertEqual(self.session.stage, Stage.TRACE)
+        self.assertEqual(self.session.desk.stage, Stage.TRACE)
 
 
 class SquaringAPhoto(WindowTest):
@@ -376,7 +376,7 @@ class SquaringAPhoto(WindowTest):
             self.window.opening.take_picture(data, name)
             self.settle()
         one, two = self.session.job.pictures
-        self.session.choose_picture(one.id)
+        self.session.selection.choose_picture(one.id)
         self.keys("2", "R", on=self.canvas)
         self.settle()
         tool = self.tool_of(SquareTool)
@@ -390,10 +390,10 @@ class SquaringAPhoto(WindowTest):
         corner = one.to_job.point(*tool.corners[0])
         self.drag(corner, (corner[0] + 9 / self.canvas.camera.zoom, corner[1]))
         moved = list(tool.corners)
-        self.session.choose_picture(two.id)
+        self.session.selection.choose_picture(two.id)
         self.settle()
         np.testing.assert_allclose(tool.corners, seen[0], atol=0.01)
-        self.session.choose_picture(one.id)
+        self.session.selection.choose_picture(one.id)
         self.assertEqual(tool.corners, moved)
         self.session.edit(
             "crop", set_steps(self.session.job, one.id, [PrepareStep(Crop(40, 40, 550, 390))])
@@ -519,12 +519,12 @@ class DrawingsIn(WindowTest):
     def test_escape_stops_what_is_still_being_read_when_another_file_has_come_in(self) -> None:
         hold = self.begin_reading("quick.png", "slow.png")
         self.wait_for(lambda: len(self.session.job.pictures) == 1)
-        self.assertTrue(self.session.is_reading)
+        self.assertTrue(self.session.messages.is_reading)
         self.keys(Qt.Key.Key_Escape, on=self.canvas)
         self.assertIn("Stopped reading", self.top_words)
         hold.set()
         self.settle(50)
-        self.assertEqual((self.names(), self.session.is_reading), (["quick.png"], False))
+        self.assertEqual((self.names(), self.session.messages.is_reading), (["quick.png"], False))
 
     def test_escape_ends_a_library_that_nobody_can_stop(self) -> None:
         """A page of very many lines, and a drawing of many nodes: each is read in a process that is
@@ -545,7 +545,7 @@ class DrawingsIn(WindowTest):
                 aside = self.window.workers._aside
                 self.wait_for(lambda held=aside: any(not p.is_sound for p in held._all))
                 self.keys(Qt.Key.Key_Escape, on=self.canvas)
-                self.assertFalse(self.session.is_reading or self.window.workers.busy())
+                self.assertFalse(self.session.messages.is_reading or self.window.workers.busy())
                 self.wait_for(lambda held=aside: all(p.is_sound for p in held._all))
                 self.assertIs(self.session.job, before)
 
@@ -556,11 +556,12 @@ class DrawingsIn(WindowTest):
             bytes(cv2.imencode(".png", np.full((40, 60), 90, np.uint8))[1]), "last.png"
         )
         self.wait_for(lambda: not any(self.window.workers.busy(f"picture {k}") for k in (2, 3, 4)))
-        self.assertEqual((self.names(), self.session.is_reading), ([], True))
+        self.assertEqual((self.names(), self.session.messages.is_reading), ([], True))
         hold.set()
         self.settle(50)
         self.assertEqual(
-            (self.names(), self.session.is_reading), (["slow.png", "quick.png", "last.png"], False)
+            (self.names(), self.session.messages.is_reading),
+            (["slow.png", "quick.png", "last.png"], False),
         )
 
     def test_a_vector_file_comes_in_as_contours_and_its_unit_is_asked_where_it_has_none(
@@ -569,7 +570,7 @@ class DrawingsIn(WindowTest):
         shape = '<svg xmlns="http://www.w3.org/2000/svg" width="{0}" height="{0}" viewBox="0 0 96 96"><circle cx="48" cy="48" r="24"/></svg>'
         self.window.opening.take_drawing(shape.format("96mm").encode(), "stated.svg")
         self.settle()
-        (stated,) = self.session.chosen()
+        (stated,) = self.session.selection.items
         self.assertAlmostEqual(stated.contour.box[2] - stated.contour.box[0], 48, 3)
         for answer, size in (("inches", 48 * 25.4), ("Cancel", None)):
             self.answer(answer)
@@ -578,7 +579,7 @@ class DrawingsIn(WindowTest):
             if size is None:
                 self.assertIn("nobody knows how large", self.top_words)
             else:
-                box = self.session.chosen()[0].contour.box
+                box = self.session.selection.items[0].contour.box
                 self.assertAlmostEqual(box[2] - box[0], size, 2)
         self.assertEqual(len(self.session.layout.contours), 2)
         self.window.opening.take_drawing(b"<svg", "broken.svg")
@@ -602,7 +603,7 @@ class EnterAndFocus(WindowTest):
         self.settle()
         self.assertTrue(self.canvas.hasFocus())
         self.keys("4", on=QApplication.focusWidget())
-        self.assertEqual(self.session.stage, Stage.MEND)
+        self.assertEqual(self.session.desk.stage, Stage.MEND)
 
     def test_after_a_known_length_keys_belong_to_the_canvas(self) -> None:
         self.session.start(demo_job(), None)
@@ -634,7 +635,7 @@ class EnterAndFocus(WindowTest):
         self.window.commands["limits"].run()
         self.press(self.slip_of(LimitSlip).exact.button("cut"))
         self.window.commands["unit-mm"].run()
-        self.assertEqual(self.session.history.undo_words, "")
+        self.assertEqual(self.session.document.history.undo_words, "")
 
     def test_of_many_findings_the_gravest_are_listed_and_the_others_when_asked_for(self) -> None:
         rows = FindingRows(self.session, "")

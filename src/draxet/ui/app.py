@@ -67,7 +67,7 @@ def run_window(arguments: Sequence[str]) -> int:
             window.session.start(demo_job(name), None)
             window.session.open_stage(Stage.TRUE_UP)
         else:
-            window.session.refused.emit(
+            window.session.messages.refused.emit(
                 f"There is no demo named {name}; choose one of {', '.join(DEMOS)}."
             )
     elif arguments:
@@ -155,7 +155,7 @@ class Catcher:
         self._box = None
 
     def _rescue(self) -> str:
-        if not self._windows or self._windows[0].session.history.is_saved:
+        if not self._windows or self._windows[0].session.document.history.is_saved:
             return "Your job is as you saved it."
         from draxet.job.recovery import rescue  # only needed here
         from draxet.ui.shell.autosave import copies_folder

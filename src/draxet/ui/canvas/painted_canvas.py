@@ -69,26 +69,26 @@ class PaintedCanvas(RestingCanvas):
     def _listen_to(self, session: Session) -> None:
         """Show anew what changes, and go where it is asked for."""
         for signal in (
-            session.job_changed,
+            session.document.changed,
             session.marks_changed,
-            session.view_changed,
-            session.stage_changed,
-            session.selection_changed,
+            session.desk.view_changed,
+            session.desk.stage_changed,
+            session.selection.changed,
             session.tool_changed,
             session.looked_changed,
         ):
             signal.connect(self.show_anew)
-        session.flashed.connect(self._start_flash)
-        session.fit_asked.connect(self.fit_all)
-        session.view_asked.connect(self.show_view)
-        session.place_asked.connect(self.look_at)
+        session.messages.flashed.connect(self._start_flash)
+        session.messages.fit_asked.connect(self.fit_all)
+        session.messages.view_asked.connect(self.show_view)
+        session.messages.place_asked.connect(self.look_at)
         for forgets in (
             self._before.forget,
             self._rest.forget,
             self._over.forget,
             self._resting_layer.forget,
         ):
-            session.job_ending.connect(forgets)
+            session.document.ending.connect(forgets)
 
     def show_anew(self) -> None:
         """What is in hand may look different now; frames that only go on with what is at rest ask
@@ -154,7 +154,7 @@ class PaintedCanvas(RestingCanvas):
             painter, live, self.camera, (self.width(), self.height()), self._t, self._paint_lens
         )
         if (
-            session.stage.shows("work")
+            session.desk.stage.shows("work")
             and session.job.widths_cut
             and not (session.tool and session.tool.plays)
         ):
@@ -179,14 +179,14 @@ class PaintedCanvas(RestingCanvas):
         session = self._session
         marks: list[Mark] = []
         view = View(self.camera, self.width(), self.height())
-        for sign, things in signed_things(self._signed, session.stage, rests=False):
+        for sign, things in signed_things(self._signed, session.desk.stage, rests=False):
             for thing in things:
                 marks += sign.marks(thing, view)
         if self._pulled is not None:
             marks.append(guide_line(*self._pulled, view))
         if self._flash:
             marks.append(ContourMark(self._flash, "fault"))
-        if session.shows_falls and not (session.tool and session.tool.shows_falls):
+        if session.desk.shows_falls and not (session.tool and session.tool.shows_falls):
             marks += session.single(Falling).marks()
         return [*marks, *session.tool.marks()] if session.tool else marks
 
@@ -195,14 +195,14 @@ class PaintedCanvas(RestingCanvas):
         where nothing of these has changed."""
         session = self._session
         own = session.tool.draws if session.tool else frozenset()
-        lists = list(signed_things(self._signed, session.stage, rests=True, but=own))
-        of = (self._signed.open_ends, session.hidden, *(things for _, things in lists))
+        lists = list(signed_things(self._signed, session.desk.stage, rests=True, but=own))
+        of = (self._signed.open_ends, session.selection.hidden, *(things for _, things in lists))
         before = self._signs[0]
         if len(of) != len(before) or any(a is not b for a, b in zip(of, before, strict=True)):
             signs: list[Mark] = [
                 SignMark(x, y, "open")
                 for contour, x, y in self._signed.open_ends
-                if contour not in session.hidden
+                if contour not in session.selection.hidden
             ]
             view = View(self.camera, self.width(), self.height())
             for sign, things in lists:
@@ -240,15 +240,15 @@ class PaintedCanvas(RestingCanvas):
         session = self._session
         hidden = session.tool.hidden() if session.tool else frozenset()
         self._chosen.show(
-            tuple(item for item in session.chosen() if item.id not in hidden)
+            tuple(item for item in session.selection.items if item.id not in hidden)
             if hidden
-            else session.chosen()
+            else session.selection.items
         )
         beyond = next(
             (finding.ids for finding in session.looked.findings if finding.kind == "outside-limit"),
             (),
         )
-        self._beyond.show(session.named("beyond", beyond, hidden))
+        self._beyond.show(session.selection.named("beyond", beyond, hidden))
         if self._chosen.shown or self._beyond.shown:
             state = (self._chosen.shown, self._beyond.shown)
             self.is_whole &= self._over.show(

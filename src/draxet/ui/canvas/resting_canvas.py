@@ -51,7 +51,9 @@ class RestingCanvas(ViewedCanvas):
         """The contours that are painted one by one."""
         if self._only == "picture":
             return ()
-        return self._session.shown_drawn if self._in_parts else self._session.shown_contours
+        return (
+            self._session.selection.shown_drawn if self._in_parts else self._session.selection.shown
+        )
 
     @property
     def _in_parts(self) -> bool:
@@ -67,7 +69,7 @@ class RestingCanvas(ViewedCanvas):
         """Give the painters of contours what they are to show now."""
         session, hidden, items = self._session, self._hidden_by_tool(), self._shown_items()
         if self._in_parts:
-            self._placed.show(session.job, session.hidden | hidden)
+            self._placed.show(session.job, session.selection.hidden | hidden)
             items = (*items, *self._placed.left) if self._placed.left else items
         self._contours.show(
             tuple(item for item in items if item.id not in hidden) if hidden else items
@@ -78,7 +80,7 @@ class RestingCanvas(ViewedCanvas):
     @property
     def _shows_inks(self) -> bool:
         session = self._session
-        return session.shows_inks and session.stage.shows("inks")
+        return session.desk.shows_inks and session.desk.stage.shows("inks")
 
     def _at_rest(self) -> Hashable:
         """All that the layers at rest are painted from."""
@@ -113,9 +115,13 @@ class RestingCanvas(ViewedCanvas):
     def _paint_ink(self, painter: QPainter, clip: QRectF, camera: Camera) -> Iterator[None]:
         """What counts as ink, as a threshold is moved."""
         session = self._session
-        shown = session.pictures.latest(session.picture) if session.picture else None
-        if session.ink_below is not None and shown and self._only != "contours":
-            below, to_view = session.ink_below, camera.to_view()
+        shown = (
+            session.pictures.latest(session.selection.picture)
+            if session.selection.picture
+            else None
+        )
+        if session.desk.ink_below is not None and shown and self._only != "contours":
+            below, to_view = session.desk.ink_below, camera.to_view()
             paint_picture(painter, shown.picture, shown.pyramid, to_view, clip, 1.0, below)
         yield
 
@@ -153,12 +159,12 @@ class RestingCanvas(ViewedCanvas):
     # --- pictures
 
     def _strength(self) -> float:
-        return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.strength)
+        return {"picture": 1.0, "contours": 0.0}.get(self._only, self._session.desk.strength)
 
     def _paint_pictures(
         self, painter: QPainter, camera: Camera, clip: QRectF, strength: float
     ) -> None:
-        if self._session.beside:
+        if self._session.desk.beside:
             strength = 1.0
             camera = Camera(camera.zoom, camera.dx + self._aside() * camera.zoom, camera.dy)
         if strength <= 0:
@@ -188,7 +194,7 @@ class RestingCanvas(ViewedCanvas):
                 for p in session.job.pictures
                 for shown in (session.pictures.latest(p),)
             ),
-            session.beside,
+            session.desk.beside,
             self._strength(),
         )
 
@@ -211,10 +217,10 @@ LAYERS = [
         RestingCanvas._paint_bench,
     ),
     CanvasLayer("pictures", RestingCanvas._pictures_seen, RestingCanvas._paint_seen),
-    CanvasLayer("ink", lambda c: c._session.ink_below, RestingCanvas._paint_ink),
+    CanvasLayer("ink", lambda c: c._session.desk.ink_below, RestingCanvas._paint_ink),
     CanvasLayer(
         "cuts",
-        lambda c: (c.cuts.bands, c._shows_work, c._session.stage),
+        lambda c: (c.cuts.bands, c._shows_work, c._session.desk.stage),
         RestingCanvas._paint_cuts,
         "contours",
     ),
@@ -226,7 +232,7 @@ LAYERS = [
         "contours",
         lambda c: (
             c._shown_items(),
-            (c._session.job.placements, c._session.job.parts, c._session.hidden)
+            (c._session.job.placements, c._session.job.parts, c._session.selection.hidden)
             if c._in_parts
             else (),
             c._hidden_by_tool(),

@@ -40,7 +40,7 @@ class Canvas(PaintedCanvas):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Canvas")
         session.tool_changed.connect(self._greet_tool)
-        session.job_ending.connect(self._drop_guide)
+        session.document.ending.connect(self._drop_guide)
 
     # --- the pointer
 
@@ -66,8 +66,8 @@ class Canvas(PaintedCanvas):
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
         elif event.button() == Qt.MouseButton.LeftButton and self._on_ruler(event.position()):
             self._pull_guide(event.position(), begin=True)
-        elif event.button() == Qt.MouseButton.LeftButton and self._session.beside:
-            self._session.refused.emit(
+        elif event.button() == Qt.MouseButton.LeftButton and self._session.desk.beside:
+            self._session.messages.refused.emit(
                 "The picture is shown beside its contours; bring it back to its place first (F7)."
             )
         elif event.button() == Qt.MouseButton.LeftButton and self._session.tool:
@@ -181,7 +181,8 @@ class Canvas(PaintedCanvas):
                 event.accept()
                 return True
             if (
-                event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and not self._session.is_empty
+                event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab)
+                and not self._session.document.is_empty
             ):  # Tab held shows the picture alone, with Shift the contours
                 if not event.isAutoRepeat():
                     back = event.key() == Qt.Key.Key_Backtab or bool(
@@ -220,7 +221,7 @@ class Canvas(PaintedCanvas):
             and plain
             and pressed
             and key
-            and not self._session.is_reading
+            and not self._session.messages.is_reading
             and self._session.tool.wants_key(key)
         )
 
@@ -237,28 +238,28 @@ class Canvas(PaintedCanvas):
         assert event is not None
         tool = self._session.tool
         if self._is_number(event):
-            self._session.number_typed.emit(event.text())
+            self._session.messages.number_typed.emit(event.text())
         elif event.key() == Qt.Key.Key_Space:
             if not event.isAutoRepeat():
                 self.hold_to_pan()
-        elif event.key() == Qt.Key.Key_Escape and self._session.is_reading:
-            self._session.stop_asked.emit()
+        elif event.key() == Qt.Key.Key_Escape and self._session.messages.is_reading:
+            self._session.messages.stop_asked.emit()
         elif event.key() == Qt.Key.Key_Escape:
             self._step_back(tool)
         elif tool and self._is_for(tool, event):
             return
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not event.isAutoRepeat():
-            self._session.enter_pressed.emit()
+            self._session.messages.enter_pressed.emit()
         else:
             super().keyPressEvent(event)
 
     def _step_back(self, tool: Tool | None) -> None:
         """Esc: what is begun, then the tool, then what is in hand."""
         if tool is None:
-            self._session.lay_down()
+            self._session.selection.lay_down()
         elif self._session.stop_tool():
-            self._session.announced.emit("Stopped; take the tool once more to begin anew")
-            self._session.view_changed.emit()
+            self._session.messages.announced.emit("Stopped; take the tool once more to begin anew")
+            self._session.desk.view_changed.emit()
         elif not tool.cancel():
             self._session.take_tool("", None)
         self._session.marks_changed.emit()
@@ -273,8 +274,8 @@ class Canvas(PaintedCanvas):
         """Pass a key to the tool; whether it took it."""
         if event.key() in _ARROWS:
             if not event.isAutoRepeat():
-                self._session.nudge_gesture = object()
-            return tool.nudge(*_nudge(event, self._session.nudge_mm)) or self._steer(event)
+                self._session.desk.nudge_gesture = object()
+            return tool.nudge(*_nudge(event, self._session.desk.nudge_mm)) or self._steer(event)
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             return self._click_steered(tool) or tool.enter()
         return event.key() == Qt.Key.Key_Delete and tool.remove()

@@ -45,7 +45,7 @@ class ViewedCanvas(QWidget):
         self._fit(self.everything())
 
     def fit_selection(self) -> None:
-        chosen = [item.contour.box for item in self._session.chosen()]
+        chosen = [item.contour.box for item in self._session.selection.items]
         self._fit(_around(chosen) if chosen else self.everything())
 
     def everything(self) -> tuple[float, float, float, float]:
@@ -64,7 +64,7 @@ class ViewedCanvas(QWidget):
         """How far to the right pictures are shown of where they lie, in mm: 0 but while they stand
         beside the contours."""
         job = self._session.job
-        if not (self._session.beside and job.pictures):
+        if not (self._session.desk.beside and job.pictures):
             return 0.0
         extent = [self._extent(job)] if job.contours else []
         x0, _, x1, _ = _around([p.box for p in job.pictures] + extent)
@@ -103,7 +103,7 @@ class ViewedCanvas(QWidget):
         if leaves and camera != self.camera and self.camera != Camera():
             self._before.leave(self.camera)
         self.camera, self._fitted = camera, fitted
-        self._session.view = (*camera.job(self.width() / 2, self.height() / 2), camera.zoom)
+        self._session.desk.view = (*camera.job(self.width() / 2, self.height() / 2), camera.zoom)
         self.pointed.emit()
         self.show_anew()
 

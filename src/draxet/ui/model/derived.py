@@ -108,8 +108,8 @@ class Derived(Generic[_Value]):
     def _refuse(self, error: Exception) -> None:
         """What was known stays: no finding goes because it could not be looked for once more."""
         self._told()
-        self._session.refused.emit(f"{self._failed}: {reason(error)}")
+        self._session.messages.refused.emit(f"{self._failed}: {reason(error)}")
 
     def _show_anew(self) -> None:
-        self._session.view_changed.emit()
+        self._session.desk.view_changed.emit()
         self._session.marks_changed.emit()

@@ -53,8 +53,8 @@ class Falling:
         self._known = Derived[tuple[Fallout, list[Mark]]](
             session, "falls", (Fallout(()), []), "What falls could not be worked out"
         )
-        session.job_changed.connect(lambda: self.look() if session.shows_falls else None)
-        session.job_ending.connect(self._end)
+        session.document.changed.connect(lambda: self.look() if session.desk.shows_falls else None)
+        session.document.ending.connect(self._end)
 
     def _end(self) -> None:
         self._falls = Falls()
@@ -65,7 +65,7 @@ class Falling:
 
     @property
     def settings(self) -> FallSettings:
-        return self._session.settings("falls", FallSettings)
+        return self._session.desk.settings("falls", FallSettings)
 
     @property
     def busy(self) -> bool:
@@ -73,7 +73,7 @@ class Falling:
 
     def show(self, shown: bool) -> None:
         """Show it whatever tool is in hand, or no longer."""
-        self._session.shows_falls = shown
+        self._session.desk.shows_falls = shown
         if shown:
             self.follow()
             self.look()
@@ -92,7 +92,7 @@ class Falling:
 
     def look(self) -> None:
         """Work out what falls, where that is not known already."""
-        job, s, items = self._session.layout, self.settings, self._session.shown_contours
+        job, s, items = self._session.layout, self.settings, self._session.selection.shown
         state = (
             items,
             job.operations,

@@ -17,14 +17,14 @@ def next_operation(session: Session, kind: type[_Kind]) -> _Kind:
     from draxet.make.first import first_of  # not needed to show a window
 
     key = _key(session, kind)
-    if not session.has_kept(key):
-        session.keep(key, first_of(kind, session.job))
-    return session.settings(key, kind)
+    if not session.desk.has_kept(key):
+        session.desk.keep(key, first_of(kind, session.job))
+    return session.desk.settings(key, kind)
 
 
 def keep_next(session: Session, operation: Operation) -> None:
     """The next one of its kind will be like it."""
-    session.keep(_key(session, type(operation)), operation)
+    session.desk.keep(_key(session, type(operation)), operation)
 
 
 def _key(session: Session, kind: type[Operation]) -> str:

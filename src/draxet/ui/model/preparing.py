@@ -22,7 +22,9 @@ def prepared_pixels(session: Session, picture: Picture) -> NDArray[Any] | None:
     """A picture's pixels for what is asked of them at once; None, and people are told, where they
     are not there yet."""
     if not session.pictures.ready(picture):
-        session.refused.emit(f"{picture.name} is still being prepared; ask again when it is there.")
+        session.messages.refused.emit(
+            f"{picture.name} is still being prepared; ask again when it is there."
+        )
         return None
     return session.pictures.of(picture).levels[0]
 
@@ -35,8 +37,8 @@ class Preparing(QObject):
         super().__init__(parent)
         self._session, self._workers = session, session.workers
         self._under_way: dict[str, Picture] = {}
-        session.job_changed.connect(self.look)
-        session.stop_preparing_asked.connect(self.cancel)
+        session.document.changed.connect(self.look)
+        session.messages.stop_preparing_asked.connect(self.cancel)
 
     def look(self) -> None:
         """Begin what is needed, give up what is not."""
@@ -66,7 +68,7 @@ class Preparing(QObject):
 
     def _make(self, picture: Picture) -> None:
         store = self._session.pictures
-        self._session.view_changed.emit()
+        self._session.desk.view_changed.emit()
         self._run(picture, lambda report: store.of(picture, report), lambda: self._end(picture.id))
 
     def _run(
@@ -85,17 +87,17 @@ class Preparing(QObject):
 
     def _step(self, picture_id: str, share: float, words: str) -> None:
         self._session.preparing[picture_id] = share, words
-        self._session.preparing_changed.emit()
+        self._session.messages.preparing_changed.emit()
 
     def _end(self, picture_id: str) -> None:
         self._under_way.pop(picture_id, None)
         self._session.preparing.pop(picture_id, None)
-        self._session.view_changed.emit()
-        self._session.preparing_changed.emit()
+        self._session.desk.view_changed.emit()
+        self._session.messages.preparing_changed.emit()
 
     def _fail(self, picture_id: str, error: Exception) -> None:
         self._end(picture_id)
-        self._session.refused.emit(
+        self._session.messages.refused.emit(
             f"The picture could not be prepared: {error}; switch its last step off."
         )
 

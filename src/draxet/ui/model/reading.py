@@ -21,8 +21,8 @@ class Reading:
         self._turns: list[str] = []
         self._waiting: dict[str, Callable[[], None]] = {}
         """What has been read and waits for its turn."""
-        session.job_ending.connect(self._end_job)
-        session.stop_asked.connect(self.stop)
+        session.document.ending.connect(self._end_job)
+        session.messages.stop_asked.connect(self.stop)
 
     def read(
         self,
@@ -44,8 +44,8 @@ class Reading:
             self._lanes.append(lane)
         if in_turn:
             self._turns.append(lane)
-        if not self._session.is_reading:
-            self._session.say_reading("reading", 0.0)
+        if not self._session.messages.is_reading:
+            self._session.messages.say_reading("reading", 0.0)
 
         def ended(answer: Any) -> None:
             self._hand_over(lane, lambda: done(answer))
@@ -58,7 +58,7 @@ class Reading:
             work,
             ended,
             failed,
-            lambda share, words: self._session.say_reading(words or "reading", share),
+            lambda share, words: self._session.messages.say_reading(words or "reading", share),
         )
 
     def _hand_over(self, lane: str, take: Callable[[], None]) -> None:
@@ -75,24 +75,24 @@ class Reading:
     def _leave(self, lane: str) -> None:
         self._lanes.remove(lane)
         if not self._lanes:
-            self._session.say_reading("", 0.0)
+            self._session.messages.say_reading("", 0.0)
 
     def stop(self) -> None:
         """Give up files that are being read."""
         for lane in self._lanes:
             self._workers.cancel(lane)
         if self._lanes:
-            self._session.announced.emit(
+            self._session.messages.announced.emit(
                 "Stopped reading; what was still being read is not brought in"
             )
         self._end_job()
 
     def _end_job(self) -> None:
         self._lanes, self._turns, self._waiting = [], [], {}
-        self._session.say_reading("", 0.0)
+        self._session.messages.say_reading("", 0.0)
 
     def refuse(self, error: Exception) -> None:
         """Say why a file could not be read."""
-        self._session.refused.emit(
+        self._session.messages.refused.emit(
             str(error) if isinstance(error, ValueError) else f"The file could not be read: {error}"
         )

@@ -73,8 +73,8 @@ class Watching(QObject):
         self._runs = Derived[tuple["RunLooked", ...]](
             session, "programs", (), "The program could not be made", told=self._tell
         )
-        session.job_changed.connect(self.look)
-        session.job_ending.connect(self._end_job)
+        session.document.changed.connect(self.look)
+        session.document.ending.connect(self._end_job)
         self.look()
 
     def _end_job(self) -> None:

@@ -43,16 +43,23 @@ class Autosave(QObject):
         timer.setInterval(_EVERY_MS)
         timer.timeout.connect(self.keep)
         timer.start()
-        session.job_ending.connect(self.drop)
-        session.saved.connect(self._saved)
+        session.document.ending.connect(self.drop)
+        session.document.saved.connect(self._saved)
 
     def keep(self) -> None:
         """Keep a copy, where the job has changed since the last one and is not saved."""
         session = self._session
-        if session.history.is_saved or session.job is self._kept or self._workers.busy(_LANE):
+        if (
+            session.document.history.is_saved
+            or session.job is self._kept
+            or self._workers.busy(_LANE)
+        ):
             return
         keeper, job = self.keeper(), session.job
-        desk = {**session.desk(), "path": str(session.path or "")}
+        desk = {
+            **session.desk.kept(session.selection.picture_id),
+            "path": str(session.document.path or ""),
+        }
 
         def work(report: Progress) -> None:
             keeper.keep(job, desk)
@@ -79,7 +86,7 @@ class Autosave(QObject):
     def _failed(self, error: Exception) -> None:
         if not self._said:  # once is enough: the disk is not going to change every minute
             self._said = True
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 f"No copy of the unsaved work can be kept: {reason(error)}. Save it yourself."
             )
 
@@ -89,7 +96,7 @@ class Autosave(QObject):
             self.keeper().claim(place)
 
     def _saved(self) -> None:
-        if self._session.history.is_saved:
+        if self._session.document.history.is_saved:
             self.drop()
 
     def drop(self) -> None:

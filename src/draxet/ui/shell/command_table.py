@@ -80,7 +80,7 @@ def _tool(h: Hands, stage: Stage, row: ToolRow | ActRow, *, first: bool) -> Comm
 
 def _take(h: Hands, stage: Stage, row: ToolRow) -> None:
     s = h.session
-    s.leaving.emit()
+    s.messages.leaving.emit()
     s.open_stage(stage)
     s.put_tool_away()  # the one before gives up its work before this one begins its own
     tool, slip = row.made(f"draxet.ui.stages.{stage.folder}", s)

@@ -72,14 +72,16 @@ def entries_at(session: Session, at: Pointer) -> list[Entry]:
         Entry("", words, key, run)
         for words, key, run in (session.tool.menu(at) if session.tool else [])
     ]
-    found = contour_at(session.pickable, at.x, at.y, _REACH * at.pixel) if not own else None
+    found = (
+        contour_at(session.selection.pickable, at.x, at.y, _REACH * at.pixel) if not own else None
+    )
     picture = picture_at(session, at.x, at.y) if not own and found is None else None
     if found is not None:
-        if found not in session.selection:
-            session.select(with_whole_parts(session.job, {found}))
+        if found not in session.selection.ids:
+            session.selection.choose(with_whole_parts(session.job, {found}))
         middle = _commands(_CONTOUR)
     elif picture is not None:
-        session.choose_picture(picture.id)
+        session.selection.choose_picture(picture.id)
         hide = Entry(
             "",
             f"Hide {picture.name}",
@@ -99,7 +101,7 @@ def entries_at(session: Session, at: Pointer) -> list[Entry]:
         middle = [*_commands(_PICTURE), hide, lock]
     else:
         middle = [] if own else _commands(_NOTHING)
-    if session.selection and own:
+    if session.selection.ids and own:
         middle = _commands(("fit-chosen", "none"))
     return [
         *own,

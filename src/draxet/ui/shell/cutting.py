@@ -54,9 +54,9 @@ class Cutting(QObject):
             told=self._show,
         )
         session.looked_changed.connect(self.look)
-        session.job_changed.connect(self._look_at_lines)
-        session.stage_changed.connect(self._look_at_lines)
-        session.stage_changed.connect(self.look)
+        session.document.changed.connect(self._look_at_lines)
+        session.desk.stage_changed.connect(self._look_at_lines)
+        session.desk.stage_changed.connect(self.look)
 
     def look(self) -> None:
         """Begin what is needed."""

@@ -30,7 +30,9 @@ def _step_commands(h: Hands) -> list[Command]:
             s.undo,
             "Edit",
             "Ctrl+Z",
-            why_not=lambda: "" if s.history.undo_words or s.tool is not None else "nothing to undo",
+            why_not=lambda: (
+                "" if s.document.history.undo_words or s.tool is not None else "nothing to undo"
+            ),
         ),
         Command(
             "redo",
@@ -38,7 +40,7 @@ def _step_commands(h: Hands) -> list[Command]:
             s.redo,
             "Edit",
             "Ctrl+Shift+Z",
-            why_not=lambda: "" if s.history.redo_words else "nothing to redo",
+            why_not=lambda: "" if s.document.history.redo_words else "nothing to redo",
         ),
         Command(
             "history",
@@ -46,7 +48,7 @@ def _step_commands(h: Hands) -> list[Command]:
             h.show_history,
             "Edit",
             "F8",
-            why_not=lambda: "" if len(s.history.states) > 1 else "nothing was done yet",
+            why_not=lambda: "" if len(s.document.history.states) > 1 else "nothing was done yet",
         ),
     ]
 
@@ -97,7 +99,7 @@ def _choosing_commands(h: Hands) -> list[Command]:
         Command(
             "all",
             "Choose all contours",
-            lambda: s.select({i.id for i in s.shown_contours}),
+            lambda: s.selection.choose({i.id for i in s.selection.shown}),
             "Edit",
             "Ctrl+A",
             why_not=lambda: contours(s),
@@ -105,7 +107,7 @@ def _choosing_commands(h: Hands) -> list[Command]:
         Command(
             "none",
             "Choose none",
-            lambda: s.select(set()),
+            lambda: s.selection.choose(set()),
             "Edit",
             "Ctrl+Shift+A",
             why_not=lambda: why_none_chosen(s),
@@ -244,5 +246,5 @@ def _paste(h: Hands) -> None:
 
 
 def _remove_picture(s: Session) -> None:
-    if s.picture:
-        s.edit("remove a picture", remove_picture(s.job, s.picture.id))
+    if s.selection.picture:
+        s.edit("remove a picture", remove_picture(s.job, s.selection.picture.id))

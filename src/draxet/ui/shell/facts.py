@@ -78,7 +78,7 @@ class FactsStrip(QWidget):
     def refresh(self) -> None:
         """Show what is so now."""
         job, unit = self._session.job, self._session.job.unit
-        picture = self._session.picture
+        picture = self._session.selection.picture
         size = self._size(picture)
         if size is not None:
             wide, high = size
@@ -102,7 +102,7 @@ class FactsStrip(QWidget):
 
     def _size(self, picture: Picture | None) -> tuple[float, float] | None:
         """Of what is chosen, else of all contours, else of the picture where that is known."""
-        job, items = self._session.job, self._session.chosen()
+        job, items = self._session.job, self._session.selection.items
         of = (items,) if items else (job.contours, job.parts, job.placements)
         if not same(of, self._sized):
             self._sized = of

@@ -63,11 +63,11 @@ class FirstPage(Pane):
         self._session, self._canvas, self._jobs, self._commands = session, canvas, jobs, commands
         self._filled = False
         self._lay_out()
-        self.left.connect(session.canvas_asked)
+        self.left.connect(session.messages.canvas_asked)
         canvas.installEventFilter(self)
-        for signal in (session.job_changed, session.tool_changed, session.saved):
+        for signal in (session.document.changed, session.tool_changed, session.document.saved):
             signal.connect(self.refresh)
-        session.job_ending.connect(self._forget)
+        session.document.ending.connect(self._forget)
         self.hide()
 
     def _lay_out(self) -> None:
@@ -118,7 +118,7 @@ class FirstPage(Pane):
 
     @property
     def is_wanted(self) -> bool:
-        return self._session.is_empty and self._session.tool is None
+        return self._session.document.is_empty and self._session.tool is None
 
     def _forget(self) -> None:
         self._filled = False

@@ -37,11 +37,11 @@ class HistoryPage(QDialog):
         )
         rows.addWidget(self.list)
         self.list.currentRowChanged.connect(self._go)
-        session.job_changed.connect(self._later.start)
+        session.document.changed.connect(self._later.start)
         self._show()
 
     def _show(self) -> None:
-        states, at = self._session.history.states, self._session.history.at
+        states, at = self._session.document.history.states, self._session.document.history.at
         blocked = self.list.blockSignals(True)
         self.list.clear()
         for number, (words, _) in enumerate(states):
@@ -55,5 +55,5 @@ class HistoryPage(QDialog):
         self.list.blockSignals(blocked)
 
     def _go(self, number: int) -> None:
-        if 0 <= number < len(self._session.history.states):
+        if 0 <= number < len(self._session.document.history.states):
             self._session.go_to_step(number)

@@ -71,8 +71,8 @@ class JobFiles:
 
         def done(answer: tuple[OpenedJob, ReadableJob, list[tuple[Picture, Pyramid]]]) -> None:
             opened, readable, pyramids = answer
-            if not self._session.history.is_saved and self._session.job is not agreed:
-                self._session.refused.emit(
+            if not self._session.document.history.is_saved and self._session.job is not agreed:
+                self._session.messages.refused.emit(
                     f"{path.name} was not opened: the open job has changed meanwhile. Open it again."
                 )
                 return
@@ -80,9 +80,9 @@ class JobFiles:
             self._session.start(readable.job, path, saved=not remarks, desk=opened.desk)
             for picture, pyramid in pyramids:
                 self._session.pictures.put(picture, pyramid)
-            self._session.view_changed.emit()
+            self._session.desk.view_changed.emit()
             _note_recent(path)
-            told = self._session.lost if remarks else self._session.announced
+            told = self._session.messages.lost if remarks else self._session.messages.announced
             is_named = bool(remarks) and remarks[0].startswith(path.name)
             told.emit(". ".join(remarks if is_named else [f"{path.name} is open", *remarks]))
 
@@ -113,9 +113,9 @@ class JobFiles:
                 template_folder() / f"{name}.draxet",
             )
         except (JobFileError, OSError) as error:
-            self._session.refused.emit(f"The template could not be kept: {error}")
+            self._session.messages.refused.emit(f"The template could not be kept: {error}")
             return
-        self._session.announced.emit(
+        self._session.messages.announced.emit(
             f"The set-up is kept as “{name}”: sheets, limit, units and how exact the work must be"
         )
 
@@ -124,7 +124,7 @@ class JobFiles:
 
         found = templates()
         if not found:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "No template is kept yet; set a job up and keep its set-up as one."
             )
             return
@@ -162,18 +162,20 @@ class JobFiles:
         try:
             self._session.start(replace(read_job(template), name="Untitled job"), None)
         except JobFileError as error:
-            self._session.refused.emit(str(error))
+            self._session.messages.refused.emit(str(error))
 
     def save(self, then: Callable[[], object] | None = None) -> None:
         """Save where the job was saved before, else ask where; `then` is called once it is on the
         disk."""
-        if self._session.path:
-            self.save_to(self._session.path, then)
+        if self._session.document.path:
+            self.save_to(self._session.document.path, then)
         else:
             self.save_as(then)
 
     def save_as(self, then: Callable[[], object] | None = None) -> None:
-        suggested = self._session.path or Path(f"{self._session.job.name.replace('/', '-')}.draxet")
+        suggested = self._session.document.path or Path(
+            f"{self._session.job.name.replace('/', '-')}.draxet"
+        )
         from draxet.ui.controls.chooser import ask_where
 
         path = ask_where(self._window, "Save the job", suggested, "draxet", "Draxet jobs")
@@ -183,12 +185,12 @@ class JobFiles:
     def save_to(self, path: Path, then: Callable[[], object] | None = None) -> None:
         """Save off the window's thread, one after the other; a job that goes on meanwhile is not
         saved yet."""
-        self._session.leaving.emit()
+        self._session.messages.leaving.emit()
         if self._workers.busy(_SAVE):
             self._save_next = (path, then)
             return
         session = self._session
-        job, desk = session.job, session.desk()
+        job, desk = session.job, session.desk.kept(session.selection.picture_id)
 
         def work(report: Progress) -> None:
             from draxet.job.file import save_job
@@ -197,15 +199,15 @@ class JobFiles:
 
         def done(_: object) -> None:
             if any(
-                state is job for _, state in session.history.states
+                state is job for _, state in session.document.history.states
             ):  # another job may be open by now
-                session.note_saved(path, job)
+                session.document.note_saved(path, job)
             _note_recent(path)
-            session.announced.emit(f"{path.name} is saved")
+            session.messages.announced.emit(f"{path.name} is saved")
             self._after_save(then)
 
         def failed(error: Exception) -> None:
-            session.refused.emit(str(error))
+            session.messages.refused.emit(str(error))
             self._after_save(None)
 
         self._workers.run(_SAVE, work, done, failed, of_job=False, saves=True)
@@ -220,8 +222,8 @@ class JobFiles:
     def leave(self, then: Callable[[], object]) -> None:
         """Go on with `then`, after asking about unsaved work and, where that is wanted, saving
         it."""
-        self._session.leaving.emit()
-        if self._session.history.is_saved:
+        self._session.messages.leaving.emit()
+        if self._session.document.history.is_saved:
             then()
             return
         answers = (("save", "Save"), ("leave", "Leave without saving"))

@@ -70,7 +70,7 @@ def offer_left_behind(session: Session, autosave: Autosave, window: QWidget) -> 
     """Look for work that was left behind, off the window's thread, and offer it."""
 
     def done(found: list[Found]) -> None:
-        if found and session.history.is_saved:
+        if found and session.document.history.is_saved:
             chooser = LeftBehindChooser(found, window)
             chooser.accepted.connect(lambda: take(chooser.chosen))
             chooser.finished.connect(chooser.deleteLater)
@@ -84,7 +84,7 @@ def offer_left_behind(session: Session, autosave: Autosave, window: QWidget) -> 
             found.opened.job, Path(kept) if kept else None, saved=False, desk=found.opened.desk
         )
         autosave.adopt(found.left.place)
-        told = session.lost if found.opened.remarks else session.announced
+        told = session.messages.lost if found.opened.remarks else session.messages.announced
         told.emit(
             ". ".join(
                 [
@@ -98,7 +98,9 @@ def offer_left_behind(session: Session, autosave: Autosave, window: QWidget) -> 
         "left behind",
         _look,
         done,
-        lambda error: session.refused.emit(f"Unsaved work could not be looked for: {error}"),
+        lambda error: session.messages.refused.emit(
+            f"Unsaved work could not be looked for: {error}"
+        ),
         of_job=False,
     )
 

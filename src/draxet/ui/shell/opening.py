@@ -101,7 +101,7 @@ class Opening:
         )
         self._arrived = self._shots = 0
         self._aside: tuple[Drawing, float] | None = None
-        session.job_ending.connect(self._end_job)
+        session.document.ending.connect(self._end_job)
 
     def _end_job(self) -> None:
         self._aside = None
@@ -128,7 +128,7 @@ class Opening:
 
         def done(found: list[tuple[Path, NDArray[Any]]]) -> None:
             if not found:
-                self._session.refused.emit(
+                self._session.messages.refused.emit(
                     "No pictures were used lately that are still where they were."
                 )
                 return
@@ -172,7 +172,7 @@ class Opening:
             try:
                 data = _bytes_of(path)
             except (OSError, ValueError, MemoryError) as error:
-                self._session.refused.emit(f"{name} could not be read: {reason(error)}")
+                self._session.messages.refused.emit(f"{name} could not be read: {reason(error)}")
                 continue
             if path.suffix.lower().removeprefix(".") in PROGRAM_ENDINGS:
                 self._session.offer_program(name, data.decode("utf-8-sig", "replace"))
@@ -192,18 +192,18 @@ class Opening:
         job = self._session.job
         machine = job.machine_of(job.sheet)
         if not machine.has("a_minute"):
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 f"{name} is for a stitcher, and the sheet is on the {machine.name.lower()}: choose a stitcher in Make, Machine, and drop it again."
             )
             return
         try:
             found = read_embroidery(data, name.rsplit(".", 1)[-1].lower(), name)
         except FormatError as error:
-            self._session.refused.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            self._session.messages.refused.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
             return
         self._session.offer_program(name, words_of(found, machine.a_minute))
         if not found.has_end:
-            self._session.refused.emit(f"{name} breaks off: its end is missing.")
+            self._session.messages.refused.emit(f"{name} breaks off: its end is missing.")
 
     @staticmethod
     def _note_recent(path: Path) -> None:
@@ -236,7 +236,7 @@ class Opening:
 
         unit = drawing.unit_mm if drawing.unit_mm is not None else self._ask_unit(name)
         if unit is None:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 f"{name} was not brought in: without its unit nobody knows how large it is."
             )
             return
@@ -258,7 +258,7 @@ class Opening:
         from draxet.gather.drawings import place_aside
 
         if self._aside is None:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "Nothing was left out of a drawing that could be brought in."
             )
             return
@@ -280,13 +280,13 @@ class Opening:
         new = [item for item in self._session.layout.contours if item.id not in before]
         if not new:
             return  # it was refused, and that was said
-        self._session.select({item.id for item in new})
-        self._session.fit_asked.emit()
+        self._session.selection.choose({item.id for item in new})
+        self._session.messages.fit_asked.emit()
         opened = sum(not item.contour.closed for item in new)
         facts = f"{len(new)} contour{'s' * (len(new) != 1)} {source}" + (
             f", {opened} open" if opened else ""
         )
-        self._session.announced.emit(". ".join([facts, *remarks]))
+        self._session.messages.announced.emit(". ".join([facts, *remarks]))
 
     def _ask_unit(self, name: str) -> float | None:
         """Ask what a file without units counts in; None where that is given up."""
@@ -306,13 +306,13 @@ class Opening:
         if files := [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]:
             self.open_files(files)
         elif not self._take_pixels(data, "Dropped picture.png"):
-            self._session.refused.emit(_no_picture(data, "in what was dropped"))
+            self._session.messages.refused.emit(_no_picture(data, "in what was dropped"))
 
     def paste_picture(self) -> None:
         board = QApplication.clipboard()
         data = (board.mimeData() if board else None) or QMimeData()
         if not self._take_pixels(data, "Pasted picture.png"):
-            self._session.refused.emit(_no_picture(data, "on the clipboard"))
+            self._session.messages.refused.emit(_no_picture(data, "on the clipboard"))
 
     def _take_pixels(self, data: QMimeData, name: str) -> bool:
         """Bring in a picture that is no file; whether there is one. What such a one says of its
@@ -367,7 +367,7 @@ class Opening:
         if chooser.exec():
             self.take_picture(data, name, chooser.number)
         else:
-            self._session.refused.emit(f"{name} was not brought in: no page was chosen.")
+            self._session.messages.refused.emit(f"{name} was not brought in: no page was chosen.")
 
     def _place(
         self, data: bytes, name: str, page: int, loaded: LoadedPicture, pyramid: Pyramid
@@ -386,8 +386,8 @@ class Opening:
             session.job, name, data, loaded.size, placed, loaded.dpi, page
         )
         session.pictures.put(job.picture_by_id[picture_id], pyramid)
-        session.select(frozenset())  # the picture is in hand from now on
-        session.picture_id, session.hands_empty = picture_id, False
+        session.selection.choose(frozenset())  # the picture is in hand from now on
+        session.selection.picture_id, session.selection.hands_empty = picture_id, False
         session.edit("bring in a picture", job)
-        session.fit_asked.emit()
-        session.announced.emit(". ".join([f"{name} is here", *loaded.remarks]))
+        session.messages.fit_asked.emit()
+        session.messages.announced.emit(". ".join([f"{name} is here", *loaded.remarks]))

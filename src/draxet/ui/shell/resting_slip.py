@@ -13,20 +13,20 @@ class Resting(Slip):
     """A stage while none of its tools is in hand."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, session.stage.words, "")
+        super().__init__(session, session.desk.stage.words, "")
         self.refresh()
 
     def refresh(self) -> None:
         job = self.session.job
-        self.heading.setText(self.session.stage.words)
-        if self.session.is_empty:
-            here = self.session.stage is Stage.GATHER
+        self.heading.setText(self.session.desk.stage.words)
+        if self.session.document.is_empty:
+            here = self.session.desk.stage is Stage.GATHER
             words = (
                 "Choose, drop or paste the picture to work from."
                 if here
                 else "Nothing to work on yet: choose a picture in Gather first."
             )
-        elif not job.contours and self.session.stage > Stage.TRACE:
+        elif not job.contours and self.session.desk.stage > Stage.TRACE:
             words = "There are no contours yet: trace the picture first."
         else:
             words = "Take a tool from the route card."

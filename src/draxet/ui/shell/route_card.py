@@ -183,7 +183,7 @@ class RouteCard(Pane):
         self._hint = label("Find a command  ·  Ctrl+K", "quiet")
         self._hint.setContentsMargins(20, 4, 0, 0)
         whole.addWidget(self._hint)
-        self.left.connect(session.canvas_asked)
+        self.left.connect(session.messages.canvas_asked)
         self._opened: Stage | None = None
         self._row_of = {tool.id: tool.of or tool.id for tool in tools}
         self.refresh()
@@ -225,7 +225,7 @@ class RouteCard(Pane):
         )
         for stage, row in self._rows.items():
             row.refresh(
-                opened=stage is self._session.stage,
+                opened=stage is self._session.desk.stage,
                 done=signs[stage].done,
                 words=signs[stage].words,
             )
@@ -235,11 +235,11 @@ class RouteCard(Pane):
         ) in (
             self._folds.items()
         ):  # first fold, then unfold: two at once might need more height than there is
-            if stage is not self._session.stage:
+            if stage is not self._session.desk.stage:
                 fold.hide()
-        self._folds[self._session.stage].show()
-        if self._opened is not self._session.stage:
-            self._opened = self._session.stage
+        self._folds[self._session.desk.stage].show()
+        if self._opened is not self._session.desk.stage:
+            self._opened = self._session.desk.stage
             QTimer.singleShot(0, self._show_opened)  # once the rows have their places
         for button in self.buttons.values():
             why = button.command.why_not()
@@ -275,6 +275,6 @@ class RouteCard(Pane):
         opened = [
             b
             for b in self.buttons.values()
-            if b.command.stage is self._session.stage and b in stops
+            if b.command.stage is self._session.desk.stage and b in stops
         ]
-        return opened[0] if opened else self._rows[self._session.stage]
+        return opened[0] if opened else self._rows[self._session.desk.stage]

@@ -81,13 +81,13 @@ class SlipPanel(Pane):
         looks.setSpacing(8)
         looks.addWidget(label("Picture strength here"))
         self.strength = SliderField(0, 100, "Picture strength", " %")
-        self.strength.moved.connect(lambda value: session.set_strength(value / 100))
-        self.strength.field.refused.connect(session.refused)
+        self.strength.moved.connect(lambda value: session.desk.set_strength(value / 100))
+        self.strength.field.refused.connect(session.messages.refused)
         looks.addWidget(self.strength)
         looks.addWidget(label("Kept for each stage.", "quiet", wrap=True))
         self._rows.addWidget(self._looks)
         self._rows.addStretch(1)
-        self.left.connect(session.canvas_asked)
+        self.left.connect(session.messages.canvas_asked)
         session.marks_changed.connect(self._settle_foot)
         self._listed: tuple[object, ...] | None = None
         self.refresh()
@@ -112,7 +112,9 @@ class SlipPanel(Pane):
         self._settle_foot()
         for made in (*slip.findChildren(QPushButton), *slip.foot.findChildren(QPushButton)):
             if made.property("part") in ("main", "plain") and made.menu() is None:
-                made.clicked.connect(self._session.canvas_asked)  # keys belong to the canvas again
+                made.clicked.connect(
+                    self._session.messages.canvas_asked
+                )  # keys belong to the canvas again
 
     def press_main(self) -> None:
         """Enter does what the slip's brass button does, or says why it cannot be done."""
@@ -122,7 +124,9 @@ class SlipPanel(Pane):
             main.click()
         elif main is not None and foot is not None and foot.words.text():
             words = foot.words.text()
-            self._session.refused.emit(words if words.endswith(("…", ".")) else f"{words}.")
+            self._session.messages.refused.emit(
+                words if words.endswith(("…", ".")) else f"{words}."
+            )
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Enter, wherever the focus is; a field takes it itself where something was typed."""
@@ -151,10 +155,10 @@ class SlipPanel(Pane):
         if self.slip:
             self.slip.refresh()
             self._settle_foot()
-        self.strength.set_value(100 * self._session.strength)
+        self.strength.set_value(100 * self._session.desk.strength)
         job = self._session.job
         self._looks.setVisible(bool(job.pictures))
-        chosen = None if self._session.hands_empty else self._session.picture
+        chosen = None if self._session.selection.hands_empty else self._session.selection.picture
         listed = (
             job.pictures,
             job.sheet,
@@ -165,7 +169,7 @@ class SlipPanel(Pane):
             job.points,
             job.guides,
             job.unit,
-            self._session.hidden,
+            self._session.selection.hidden,
             chosen.id if chosen else "",
         )
         if self._listed is not None and same(listed, self._listed):
@@ -211,12 +215,12 @@ class SlipPanel(Pane):
                 )
                 row.setContentsMargins(9, 0, 0, 0)
                 self._list.addWidget(row)
-        hidden = self._session.hidden
+        hidden = self._session.selection.hidden
         hidden = hidden and hidden & job.layout.contour_by_id.keys()
         if hidden:
             row = side_by_side(
                 label(f"{count_words(len(hidden), 'contour')} hidden", "brass"),
-                button("Show", "choice", lambda: self._session.hide(frozenset())),
+                button("Show", "choice", lambda: self._session.selection.hide(frozenset())),
             )
             row.setContentsMargins(9, 0, 0, 0)
             self._list.addWidget(row)
@@ -243,7 +247,9 @@ class SlipPanel(Pane):
         choose = button(
             f"{_short(part.name, 22)}  ·  {len(members)}{f' × {copies + 1}' if copies else ''}",
             "row",
-            lambda: session.select(in_part(session.job, part.id) - session.hidden),
+            lambda: session.selection.choose(
+                in_part(session.job, part.id) - session.selection.hidden
+            ),
         )
         follows = f", {copies} that follow" if copies else ""
         choose.setAccessibleName(
@@ -266,7 +272,7 @@ class SlipPanel(Pane):
             change_part(session.job, part.id, locked=not part.locked),
         )
         if not part.locked:
-            session.select(session.selection - in_part(session.job, part.id))
+            session.selection.choose(session.selection.ids - in_part(session.job, part.id))
 
     def _contours_words(self) -> str:
         """How many, and of several sheets on which."""
@@ -292,7 +298,7 @@ class SlipPanel(Pane):
         choose.setChecked(chosen)
         choose.setAccessibleName(f"Picture {picture.name}")
         choose.setFixedHeight(px(46))
-        choose.clicked.connect(lambda: self._session.choose_picture(picture.id))
+        choose.clicked.connect(lambda: self._session.selection.choose_picture(picture.id))
         words = QVBoxLayout(choose)
         words.setContentsMargins(8, 3, 8, 3)
         words.setSpacing(0)

@@ -62,7 +62,7 @@ def _hiding_commands(h: Hands) -> list[Command]:
         Command(
             "hide",
             "Hide the chosen",
-            lambda: s.hide(s.hidden | s.selection),
+            lambda: s.selection.hide(s.selection.hidden | s.selection.ids),
             "View",
             "Ctrl+H",
             why_not=lambda: why_none_chosen(s),
@@ -79,9 +79,9 @@ def _hiding_commands(h: Hands) -> list[Command]:
         Command(
             "show-all",
             "Show all contours",
-            lambda: s.hide(frozenset()),
+            lambda: s.selection.hide(frozenset()),
             "View",
-            why_not=lambda: "" if s.hidden else "no contour is hidden",
+            why_not=lambda: "" if s.selection.hidden else "no contour is hidden",
         ),
     ]
 
@@ -92,28 +92,28 @@ def _showing_commands(h: Hands) -> list[Command]:
         Command(
             "inks",
             "Fills and line widths",
-            lambda: s.show_inks(not s.shows_inks),
+            lambda: s.desk.show_inks(not s.desk.shows_inks),
             "View",
             why_not=lambda: contours(s),
-            checked=lambda: s.shows_inks,
+            checked=lambda: s.desk.shows_inks,
         ),
         Command(
             "what-falls",
             "What falls and stays",
-            lambda: s.single(Falling).show(not s.shows_falls),
+            lambda: s.single(Falling).show(not s.desk.shows_falls),
             "View",
             "F5",
             why_not=lambda: contours(s),
-            checked=lambda: s.shows_falls,
+            checked=lambda: s.desk.shows_falls,
         ),
         Command(
             "beside",
             "Picture beside the contours",
-            lambda: s.set_beside(not s.beside),
+            lambda: _show_beside(s, not s.desk.beside),
             "View",
             "F7",
             why_not=lambda: picture(s),
-            checked=lambda: s.beside,
+            checked=lambda: s.desk.beside,
         ),
     ]
 
@@ -159,8 +159,13 @@ def _unit_commands(s: Session) -> list[Command]:
     ]
 
 
+def _show_beside(s: Session, beside: bool) -> None:
+    s.desk.set_beside(beside)
+    s.messages.fit_asked.emit()
+
+
 def _show_only(s: Session) -> None:
-    s.hide(frozenset(item.id for item in s.layout.contours) - s.selection)
+    s.selection.hide(frozenset(item.id for item in s.layout.contours) - s.selection.ids)
 
 
 def _show_in(s: Session, unit: str) -> None:

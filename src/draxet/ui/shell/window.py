@@ -66,7 +66,7 @@ class Window(QMainWindow):
         self.workers = self.session.workers
         self.reading = Reading(self.session)
         self.jobs = JobFiles(self.session, self.reading, self)
-        self.session.coupon_asked.connect(self.jobs.begin_with)
+        self.session.messages.coupon_asked.connect(self.jobs.begin_with)
         self.opening = Opening(self.session, self.reading, self.jobs, self)
         self.preparing = Preparing(self.session, self)
         self.autosave = Autosave(self.session, self)
@@ -156,24 +156,24 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         s = self.session
-        for signal in (s.job_changed, s.selection_changed, s.tool_changed, s.looked_changed):
+        for signal in (s.document.changed, s.selection.changed, s.tool_changed, s.looked_changed):
             signal.connect(self._refresh)
-        s.stage_changed.connect(self._stage_opened)
-        s.leaving.connect(self._take_what_is_typed)
-        s.job_ending.connect(self.workers.end_job)
-        s.job_ending.connect(MemoryBack(self).start)
-        for signal in (s.tool_changed, s.selection_changed, s.job_changed):
+        s.desk.stage_changed.connect(self._stage_opened)
+        s.messages.leaving.connect(self._take_what_is_typed)
+        s.document.ending.connect(self.workers.end_job)
+        s.document.ending.connect(MemoryBack(self).start)
+        for signal in (s.tool_changed, s.selection.changed, s.document.changed):
             signal.connect(self._rest)
-        s.view_changed.connect(self.slips.refresh)
+        s.desk.view_changed.connect(self.slips.refresh)
         s.marks_changed.connect(lambda: self.top_line.keep(self._prompt()))
         s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
-        s.announced.connect(self.top_line.say)
-        s.refused.connect(lambda words: self.top_line.refuse(words))
-        s.lost.connect(lambda words: self.top_line.refuse(words, stays=True))
-        s.reading.connect(self.top_line.read)
-        s.tool_asked.connect(lambda name: self._run(self.commands[name]))
-        s.enter_pressed.connect(self.slips.press_main)
-        s.canvas_asked.connect(self.canvas.setFocus)
+        s.messages.announced.connect(self.top_line.say)
+        s.messages.refused.connect(lambda words: self.top_line.refuse(words))
+        s.messages.lost.connect(lambda words: self.top_line.refuse(words, stays=True))
+        s.messages.reading.connect(self.top_line.read)
+        s.messages.tool_asked.connect(lambda name: self._run(self.commands[name]))
+        s.messages.enter_pressed.connect(self.slips.press_main)
+        s.messages.canvas_asked.connect(self.canvas.setFocus)
         self.canvas.pointed.connect(
             lambda: self.facts.point(self.canvas.pointed_at, self.canvas.camera.zoom)
         )
@@ -193,9 +193,9 @@ class Window(QMainWindow):
         for command in self.commands.values():
             if command.stage is not None:
                 self._actions[command.id].setShortcut(
-                    command.key if command.stage is self.session.stage else ""
+                    command.key if command.stage is self.session.desk.stage else ""
                 )
-        first = self.session.stage.first
+        first = self.session.desk.stage.first
         if first and not self.commands[first].why_not():
             self.commands[first].run()  # which refreshes, as whatever takes a tool in hand does
         else:
@@ -208,7 +208,9 @@ class Window(QMainWindow):
         s = self.session
         kind = (
             GatherSlip
-            if s.stage is Stage.GATHER and s.picture is not None and not s.hands_empty
+            if s.desk.stage is Stage.GATHER
+            and s.selection.picture is not None
+            and not s.selection.hands_empty
             else Resting
         )
         if type(self.slips.slip) is not kind:
@@ -237,14 +239,14 @@ class Window(QMainWindow):
             if command.checked:
                 action.setChecked(command.checked())
         self._actions["undo"].setText(
-            f"Undo: {s.history.undo_words}" if s.history.undo_words else "Undo"
+            f"Undo: {s.document.history.undo_words}" if s.document.history.undo_words else "Undo"
         )
         self._actions["redo"].setText(
-            f"Redo: {s.history.redo_words}" if s.history.redo_words else "Redo"
+            f"Redo: {s.document.history.redo_words}" if s.document.history.redo_words else "Redo"
         )
-        name = s.path.name if s.path else s.job.name
-        self.setWindowTitle(f"{name}{'' if s.history.is_saved else ' *'} – Draxet")
-        self._name.setText(f"{name}{'' if s.history.is_saved else ' · not saved'}")
+        name = s.document.path.name if s.document.path else s.job.name
+        self.setWindowTitle(f"{name}{'' if s.document.history.is_saved else ' *'} – Draxet")
+        self._name.setText(f"{name}{'' if s.document.history.is_saved else ' · not saved'}")
         self.top_line.keep(self._prompt())
 
     def _prompt(self) -> Prompt:
@@ -265,7 +267,7 @@ class Window(QMainWindow):
         if why == NOT_A_CONTOUR:
             self.top_line.refuse(f"{command.words}: {why}.", (("3", "trace it"),))
         elif why:
-            self.session.refused.emit(f"{command.words}: {why}.")
+            self.session.messages.refused.emit(f"{command.words}: {why}.")
         else:
             command.run()
 
@@ -319,7 +321,7 @@ class Window(QMainWindow):
     def _show_keys(self) -> None:
         from draxet.ui.shell.keys_page import KeysPage  # not needed to show a window
 
-        KeysPage(list(self.commands.values()), self.session.stage, self).exec()
+        KeysPage(list(self.commands.values()), self.session.desk.stage, self).exec()
 
     def _show_history(self) -> None:
         from draxet.ui.shell.history_page import HistoryPage  # not needed to show a window
@@ -364,15 +366,15 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
-        self.session.leaving.emit()
-        if not self._may_close and not self.session.history.is_saved:
+        self.session.messages.leaving.emit()
+        if not self._may_close and not self.session.document.history.is_saved:
             event.ignore()
             QTimer.singleShot(
                 0, lambda: self.jobs.leave(self._close)
             )  # a window does not close again while it is closing
             return
         self.session.put_tool_away()
-        self.session.job_ending.emit()
+        self.session.document.ending.emit()
         self.workers.close()
         event.accept()
 

@@ -16,9 +16,11 @@ def begun_on(session: Session, at: Pointer) -> Picture | None:
     said."""
     picture = picture_at(session, at.x, at.y)
     if picture is None:
-        session.refused.emit("There is no picture under the pointer; begin on the picture.")
+        session.messages.refused.emit(
+            "There is no picture under the pointer; begin on the picture."
+        )
     else:
-        session.choose_picture(picture.id)
+        session.selection.choose_picture(picture.id)
     return picture
 
 
@@ -63,11 +65,13 @@ class AreaTool(Tool):
 
     def release(self, at: Pointer) -> None:
         begun, self._from = self._from, None
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if begun is None or picture is None:
             return
         if min(abs(at.x - begun.x), abs(at.y - begun.y)) < 4 * at.pixel:
-            self.session.refused.emit(f"{self.title}: press at one corner and drag to the other.")
+            self.session.messages.refused.emit(
+                f"{self.title}: press at one corner and drag to the other."
+            )
             return
         self.boxed(picture, begun, at)
 

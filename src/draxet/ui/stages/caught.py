@@ -38,7 +38,7 @@ class CatchSettings:
 
 
 def catch_settings(session: Session) -> CatchSettings:
-    return session.settings("catching", CatchSettings)
+    return session.desk.settings("catching", CatchSettings)
 
 
 def caught(
@@ -59,7 +59,7 @@ def caught(
     edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
     guides = tuple((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides)
     points = (*_crossings(job.guides), *((point.x, point.y) for point in job.points))
-    session.catcher.show(session.catchable)
+    session.catcher.show(session.selection.catchable)
     return session.catcher.catch(
         at.x, at.y, REACH * at.pixel, Surroundings(points, guides, edges, back, start), kinds
     )

@@ -17,21 +17,21 @@ def choose_alike(session: Session, how: str) -> None:
         tiny,
     )  # not needed to show a window
 
-    job, shown = session.job, session.shown_contours
+    job, shown = session.job, session.selection.shown
     if how == "size":
-        found = alike_in_size(shown, session.chosen(), job.exactness.tolerance)
+        found = alike_in_size(shown, session.selection.items, job.exactness.tolerance)
     elif how == "colour":
-        found = alike_in_colour(shown, session.chosen())
+        found = alike_in_colour(shown, session.selection.items)
     elif how == "open":
-        found = {item.id for item in session.layout.opened} - session.hidden
+        found = {item.id for item in session.layout.opened} - session.selection.hidden
     else:
         found = tiny(shown, job.smallest_feature)
     if not found:
-        session.refused.emit(
+        session.messages.refused.emit(
             "No contour is open."
             if how == "open"
             else "No contour is smaller than the smallest feature."
         )
         return
-    session.select(found)
-    session.announced.emit(f"{count_words(len(found), 'contour')} chosen")
+    session.selection.choose(found)
+    session.messages.announced.emit(f"{count_words(len(found), 'contour')} chosen")

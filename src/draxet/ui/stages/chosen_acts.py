@@ -42,8 +42,8 @@ def copy_chosen(session: Session) -> None:
 
     from draxet.job.file import save_job
 
-    chosen = session.chosen()
-    job = replace(copied_out(session.job, session.selection), name="Copied")
+    chosen = session.selection.items
+    job = replace(copied_out(session.job, session.selection.ids), name="Copied")
     with tempfile.TemporaryDirectory() as folder:
         save_job(job, Path(folder) / "copied.draxet")
         data = (Path(folder) / "copied.draxet").read_bytes()
@@ -51,7 +51,7 @@ def copy_chosen(session: Session) -> None:
     copied.setData(_KIND, data)
     if board := QApplication.clipboard():
         board.setMimeData(copied)
-    session.announced.emit(f"{count_words(len(chosen), 'contour')} copied")
+    session.messages.announced.emit(f"{count_words(len(chosen), 'contour')} copied")
 
 
 def paste(session: Session) -> bool:
@@ -71,29 +71,31 @@ def paste(session: Session) -> bool:
         try:
             copied = read_job(path)
         except JobFileError:
-            session.refused.emit("What is on the clipboard is damaged; copy the contours again.")
+            session.messages.refused.emit(
+                "What is on the clipboard is damaged; copy the contours again."
+            )
             return True
     job, new = take_in(session.job, copied)
     session.edit("paste contours", job)
-    session.select(new & session.layout.contour_by_id.keys())
-    session.announced.emit(f"{count_words(len(new), 'contour')} pasted in the same place")
+    session.selection.choose(new & session.layout.contour_by_id.keys())
+    session.messages.announced.emit(f"{count_words(len(new), 'contour')} pasted in the same place")
     return True
 
 
 def make_part_of_chosen(session: Session) -> None:
     """The chosen contours become one part."""
-    job, part = part_edits.make_part(session.job, session.selection)
+    job, part = part_edits.make_part(session.job, session.selection.ids)
     session.edit("make a part", job)
-    session.select(part_edits.in_part(session.job, part))
+    session.selection.choose(part_edits.in_part(session.job, part))
 
 
 def part_in_hand(session: Session) -> str:
     """The outermost part, of several contours, to which all of the chosen ones belong; empty where
     there is none."""
-    if not (session.selection and session.job.parts):
+    if not (session.selection.ids and session.job.parts):
         return ""
     layout = session.layout
-    tops = {part_edits.top_part(layout, item) for item in session.chosen()}
+    tops = {part_edits.top_part(layout, item) for item in session.selection.items}
     found = next(iter(tops)) if len(tops) == 1 else ""
     return found if found and len(members_of(layout, found)) > 1 else ""
 
@@ -108,9 +110,9 @@ def followers_in_hand(session: Session) -> tuple[list[Placement], list[Placement
     """The placements that lay any of the chosen contours, and those that follow what is chosen
     itself."""
     job = session.job
-    names = {split_name(name)[0] for name in session.selection} if job.placements else set()
+    names = {split_name(name)[0] for name in session.selection.ids} if job.placements else set()
     laid = [each for each in job.placements if each.id in names]
-    parts = {item.part for item in session.chosen() if item.part in job.part_by_id}
+    parts = {item.part for item in session.selection.items if item.part in job.part_by_id}
     within = {name for part in parts for name in parts_round(job, part)}
     return laid, [each for each in job.placements if each.part in within]
 
@@ -123,10 +125,10 @@ def why_no_links(session: Session) -> str:
 
 def free_links(session: Session) -> None:
     """The chosen contours follow no other ones any more."""
-    job, names = made_own(session.job, session.selection)
-    now = frozenset(names.get(name, name) for name in session.selection)
+    job, names = made_own(session.job, session.selection.ids)
+    now = frozenset(names.get(name, name) for name in session.selection.ids)
     session.edit("make contours their own", job)
-    session.select(now & session.layout.contour_by_id.keys())
+    session.selection.choose(now & session.layout.contour_by_id.keys())
 
 
 def work_by_itself(session: Session, by_itself: bool) -> None:
@@ -141,19 +143,19 @@ def order(session: Session, front: bool) -> None:
     """The chosen contours before all others, or behind them."""
     session.edit(
         "to the front" if front else "to the back",
-        part_edits.order_contours(session.job, session.selection, front=front),
+        part_edits.order_contours(session.job, session.selection.ids, front=front),
     )
 
 
 def to_helpers(session: Session) -> None:
     """The chosen contours become helper contours."""
-    count = len(session.selection)
-    session.edit("make helper contours", make_helpers(session.job, session.selection))
-    session.announced.emit(f"{count_words(count, 'helper contour')}: caught, never cut")
+    count = len(session.selection.ids)
+    session.edit("make helper contours", make_helpers(session.job, session.selection.ids))
+    session.messages.announced.emit(f"{count_words(count, 'helper contour')}: caught, never cut")
 
 
 def from_helpers(session: Session) -> None:
     """All helper contours are contours like others again."""
     ids = {item.id for item in session.job.helpers}
     session.edit("free the helper contours", free_helpers(session.job))
-    session.select(ids)
+    session.selection.choose(ids)

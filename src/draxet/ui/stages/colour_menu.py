@@ -96,7 +96,7 @@ class ColourMenu(QPushButton):
         try:
             self._take(named_colour(text))
         except ValueError as error:
-            self._session.refused.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            self._session.messages.refused.emit(f"{str(error)[:1].upper()}{str(error)[1:]}.")
 
     @staticmethod
     def _add(menu: QMenu, words: str, act: Callable[[], object], colour: str = "") -> None:
@@ -110,26 +110,26 @@ class ColourMenu(QPushButton):
 
 def give_colour(session: Session, colour: str) -> None:
     """What is chosen has a colour (#rrggbb) from now on, or none."""
-    if session.selection:
+    if session.selection.ids:
         words = "give a colour" if colour else "take the colour away"
-        session.edit(words, colour_contours(session.job, session.selection, colour))
+        session.edit(words, colour_contours(session.job, session.selection.ids, colour))
 
 
 def take_colour(session: Session) -> None:
     """The chosen contours take the picture's colour inside them."""
-    picture = session.picture if session.selection else None
+    picture = session.selection.picture if session.selection.ids else None
     pixels = prepared_pixels(session, picture) if picture else None
     if picture is None or pixels is None:
         return
     back, job, beside = picture.to_job.inverse(), session.job, 0
-    for item in session.chosen():
+    for item in session.selection.items:
         if colour := colour_inside(item.contour.transformed(back), pixels):
             job = colour_contours(job, [item.id], colour)
         else:
             beside += 1
     session.edit("take the picture's colour", job)
     if beside:
-        session.refused.emit(
+        session.messages.refused.emit(
             f"{count_words(beside, 'contour')} beside the picture: no colour there"
         )
 
@@ -139,7 +139,9 @@ def colour_under(session: Session, x: float, y: float) -> str:
     none."""
     picture = picture_at(session, x, y)
     if picture is None:
-        session.refused.emit("There is no picture under the pointer; click the colour in one.")
+        session.messages.refused.emit(
+            "There is no picture under the pointer; click the colour in one."
+        )
         return ""
     pixels = prepared_pixels(session, picture)
     return "" if pixels is None else colour_at(*picture.to_job.inverse().point(x, y), pixels)

@@ -105,13 +105,13 @@ class FindingRows(QWidget):
 
     def _jump(self, finding: Finding) -> None:
         """Choose what is meant, and go to its places one after the other."""
-        self._session.select(
+        self._session.selection.choose(
             {one for one in finding.ids if one in self._session.layout.contour_by_id}
         )
         if finding.places:
             k = self._next.get(finding.kind, 0) % len(finding.places)
             self._next[finding.kind] = k + 1
-            self._session.place_asked.emit(*finding.places[k])
+            self._session.messages.place_asked.emit(*finding.places[k])
 
     def _mend(self, finding: Finding) -> None:
         if finding.mend is not None:

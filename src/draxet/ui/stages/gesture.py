@@ -294,7 +294,7 @@ class GestureTool(Tool):
                 if text.strip():
                     found[name] = self._read(name, text)
         except UnitError as error:
-            self.session.refused.emit(str(error))
+            self.session.messages.refused.emit(str(error))
             return None
         return found
 

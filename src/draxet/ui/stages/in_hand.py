@@ -30,17 +30,17 @@ class InHand:
 
     @property
     def is_contours(self) -> bool:
-        return bool(self._session.selection)
+        return bool(self._session.selection.ids)
 
     @property
     def words(self) -> str:
         """What it is; empty where nothing is in hand."""
-        count, picture = len(self._session.selection), self._session.picture
+        count, picture = len(self._session.selection.ids), self._session.selection.picture
         return f"{count} contour{'s' * (count > 1)}" if count else picture.name if picture else ""
 
     @property
     def box(self) -> tuple[float, float, float, float] | None:
-        boxes = [item.contour.box for item in self._session.chosen()]
+        boxes = [item.contour.box for item in self._session.selection.items]
         if boxes:
             return (
                 min(b[0] for b in boxes),
@@ -48,7 +48,7 @@ class InHand:
                 max(b[2] for b in boxes),
                 max(b[3] for b in boxes),
             )
-        return self._session.picture.box if self._session.picture else None
+        return self._session.selection.picture.box if self._session.selection.picture else None
 
     def place(self, anchor: tuple[float, float]) -> tuple[float, float]:
         """Where a place of its box (shares of width and height) lies in job space."""
@@ -57,14 +57,14 @@ class InHand:
 
     def may_move(self) -> bool:
         """Whether it is there and not locked; else that is said."""
-        picture = self._session.picture
+        picture = self._session.selection.picture
         if self.box is None:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "There is nothing to place: bring in a picture, or choose contours in Mend."
             )
             return False
         if not self.is_contours and picture and picture.locked:
-            self._session.refused.emit(f"{picture.name} is locked; unlock it to move it.")
+            self._session.messages.refused.emit(f"{picture.name} is locked; unlock it to move it.")
             return False
         return True
 
@@ -75,32 +75,39 @@ class InHand:
         session = self._session
         if self.is_contours:
             session.edit(
-                words, map_contours(session.job, session.selection, affine, by_hand=True), gesture
+                words,
+                map_contours(session.job, session.selection.ids, affine, by_hand=True),
+                gesture,
             )
-        elif session.picture:
-            session.edit(words, map_picture(session.job, session.picture.id, affine), gesture)
+        elif session.selection.picture:
+            session.edit(
+                words, map_picture(session.job, session.selection.picture.id, affine), gesture
+            )
 
     def resize(self, affine: Affine, words: str = "set the size") -> None:
         """Another size, as one step; what has a fixed size is not resized, and that is said."""
-        session, fixed = self._session, sum(item.fixed for item in self._session.chosen())
+        session, fixed = (
+            self._session,
+            sum(item.fixed for item in self._session.selection.items),
+        )
         if fixed:
-            session.refused.emit(
+            session.messages.refused.emit(
                 f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size; free it in True up, Fixed size, to resize."
             )
         elif self.is_contours:
-            job = map_contours(session.job, session.selection, affine, by_hand=True)
-            session.edit(words, sized_with(job, session.selection))
-        elif session.picture and self.may_move():
-            session.edit(words, size_picture(session.job, session.picture.id, affine))
+            job = map_contours(session.job, session.selection.ids, affine, by_hand=True)
+            session.edit(words, sized_with(job, session.selection.ids))
+        elif session.selection.picture and self.may_move():
+            session.edit(words, size_picture(session.job, session.selection.picture.id, affine))
 
     def copy(self, dx: float, dy: float) -> None:
         """One more of it, moved by (dx, dy) mm and in hand from now on."""
         session = self._session
         if self.is_contours:
-            job, ids = place_copies(session.job, session.selection, [Affine.moved(dx, dy)])
+            job, ids = place_copies(session.job, session.selection.ids, [Affine.moved(dx, dy)])
             session.edit("copy contours", job)
-            session.select(ids)
-        elif session.picture:
-            job, picture_id = copy_picture(session.job, session.picture.id, dx, dy)
+            session.selection.choose(ids)
+        elif session.selection.picture:
+            job, picture_id = copy_picture(session.job, session.selection.picture.id, dx, dy)
             session.edit("copy a picture", job)
-            session.choose_picture(picture_id)
+            session.selection.choose_picture(picture_id)

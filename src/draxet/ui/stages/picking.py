@@ -17,13 +17,13 @@ REACH = 8.0
 
 def remove_chosen(session: Session) -> None:
     """Remove the chosen contours; what goes flashes."""
-    gone = [item.contour for item in session.chosen()]
+    gone = [item.contour for item in session.selection.items]
     if gone:
         session.edit(
             f"remove {len(gone)} contour{'s' * (len(gone) > 1)}",
-            remove_for_good(session.job, session.selection),
+            remove_for_good(session.job, session.selection.ids),
         )
-        session.flash(gone)
+        session.messages.flash(gone)
 
 
 class PickTool(Tool):
@@ -69,19 +69,23 @@ class PickTool(Tool):
             else:
                 self.boxed(begun, at)
         else:
-            found = contour_at(self._session.pickable, at.x, at.y, REACH * at.pixel)
+            found = contour_at(self._session.selection.pickable, at.x, at.y, REACH * at.pixel)
             self.take({found} if found else set(), at.adds, alone=at.free)
 
     def boxed(self, a: Pointer, b: Pointer) -> None:
         """A box was dragged."""
         self.take(
-            set(contours_in(self._session.pickable, a.x, a.y, b.x, b.y)), b.adds, alone=b.free
+            set(contours_in(self._session.selection.pickable, a.x, a.y, b.x, b.y)),
+            b.adds,
+            alone=b.free,
         )
 
     def rounded(self, line: list[tuple[float, float]], at: Pointer) -> None:
         """A line was drawn round."""
         if len(line) > 2:
-            self.take(set(contours_within(self._session.pickable, line)), at.adds, alone=at.free)
+            self.take(
+                set(contours_within(self._session.selection.pickable, line)), at.adds, alone=at.free
+            )
 
     def forget(self) -> None:
         self._from = self._to = None
@@ -90,12 +94,12 @@ class PickTool(Tool):
         """Choose contours and the parts that they belong to (not where they are meant `alone`), in
         exchange for those that were, or in addition."""
         whole = frozenset(ids) if alone else with_whole_parts(self._session.job, ids)
-        self._session.select(self._session.selection ^ whole if adds else whole)
+        self._session.selection.choose(self._session.selection.ids ^ whole if adds else whole)
 
     def cancel(self) -> bool:
-        begun = self._from is not None or bool(self._session.selection)
+        begun = self._from is not None or bool(self._session.selection.ids)
         if self._from is None:
-            self._session.select(frozenset())
+            self._session.selection.choose(frozenset())
         self._from = None
         return begun
 

@@ -179,10 +179,10 @@ class PickGesture(GestureTool):
         if isinstance(want, SureWant):
             trouble = want.refuses(caught) if isinstance(caught, SurePlace) else want.nothing
             if trouble:
-                self.session.refused.emit(trouble)
+                self.session.messages.refused.emit(trouble)
                 return
             if isinstance(caught, SurePlace) and caught.picture:
-                self.session.choose_picture(caught.picture)
+                self.session.selection.choose_picture(caught.picture)
         super()._answer_with(caught, pull, shift)
 
     def key(self, key: str) -> None:
@@ -191,7 +191,7 @@ class PickGesture(GestureTool):
             and isinstance(self.want, SureWant)
             and (trouble := self.want.unfinished())
         ):
-            self.session.refused.emit(trouble)
+            self.session.messages.refused.emit(trouble)
             return
         super().key(key)
 
@@ -229,7 +229,7 @@ class TwoPicks(PickGesture):
 
     @property
     def picture(self) -> Picture | None:
-        return self.session.job.picture_by_id.get(self.picture_id) or self.session.picture
+        return self.session.job.picture_by_id.get(self.picture_id) or self.session.selection.picture
 
     @property
     def done(self) -> bool:

@@ -123,7 +123,7 @@ class SettingRows(QWidget):
             lambda value: asked.in_words(value, unit()),
             asked.words,
         )
-        field.refused.connect(session.refused)
+        field.refused.connect(session.messages.refused)
         field.entered.connect(lambda value: self._change(name, of(value), None))
         self._controls[name], self._shows[name] = field, field.set_value
         return field_row(asked.words, field, _FIELD)
@@ -131,7 +131,7 @@ class SettingRows(QWidget):
     def _slider(self, name: str, asked: Asked, notes: Sequence[object], of: Any) -> QWidget:
         low, high = asked.slider or (0, 100)
         slider = SliderField(low, high, asked.words, asked.unit)
-        slider.field.refused.connect(self._session.refused)
+        slider.field.refused.connect(self._session.messages.refused)
         slider.moved.connect(lambda value: self._change(name, of(value), slider.gesture))
         self._controls[name], self._shows[name] = slider, slider.set_value
         return _stacked(label(asked.words), slider)

@@ -76,7 +76,7 @@ class Slip(QWidget):
             lambda mm: format_length(mm, self.session.job.unit),
             name,
         )
-        field.refused.connect(self.session.refused)
+        field.refused.connect(self.session.messages.refused)
         return field
 
     def length(self, mm: float, places: int | None = None) -> str:

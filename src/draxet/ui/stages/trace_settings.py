@@ -104,4 +104,4 @@ class TraceSettings:
 
 def trace_settings(session: Session) -> TraceSettings:
     """The session's settings for tracing."""
-    return session.settings("trace", TraceSettings)
+    return session.desk.settings("trace", TraceSettings)

@@ -49,7 +49,7 @@ class LimitTool(Tool):
 
     @property
     def settings(self) -> FitInto:
-        return self.session.settings("fit into", FitInto)
+        return self.session.desk.settings("fit into", FitInto)
 
     @property
     def busy(self) -> bool:
@@ -91,7 +91,9 @@ class LimitTool(Tool):
         elif self._holds(begun) and (limit := self.session.job.limit):
             self.put("move the limit", limit_moved(limit, dx, dy))
         else:
-            self.session.refused.emit("There is no limit to drag here; press inside of it.")
+            self.session.messages.refused.emit(
+                "There is no limit to drag here; press inside of it."
+            )
 
     def _holds(self, at: Pointer) -> bool:
         limit, sheet = self.session.job.limit, self.session.job.sheet
@@ -105,10 +107,12 @@ class LimitTool(Tool):
 
     def _click(self, at: Pointer) -> None:
         session = self.session
-        name = contour_at(session.pickable, at.x, at.y, _REACH * at.pixel)
+        name = contour_at(session.selection.pickable, at.x, at.y, _REACH * at.pixel)
         item = session.layout.contour_by_id.get(name) if name else None
         if item is None or not item.contour.closed:
-            session.refused.emit("There is no closed contour here: click on the line of one.")
+            session.messages.refused.emit(
+                "There is no closed contour here: click on the line of one."
+            )
             return
         limit = session.job.limit
         if at.adds and limit is not None:
@@ -147,7 +151,7 @@ class LimitTool(Tool):
         if limit is None or not self.what.may_move():
             return
         state = session.job
-        items, picture = session.chosen(), session.picture
+        items, picture = session.selection.items, session.selection.picture
         margin, turns = self.settings.margin, self.settings.turns
 
         def work(report: Progress) -> Affine | None:
@@ -161,9 +165,9 @@ class LimitTool(Tool):
         def done(found: Affine | None) -> None:
             session.tool_changed.emit()
             if session.job is not state:
-                session.refused.emit("The job was changed meanwhile: fit it once more.")
+                session.messages.refused.emit("The job was changed meanwhile: fit it once more.")
             elif found is None:
-                session.refused.emit(
+                session.messages.refused.emit(
                     "There is no place for it within the limit: make the margin smaller, or the limit larger."
                 )
             else:
@@ -178,7 +182,7 @@ class LimitTool(Tool):
 
     def _failed(self, error: Exception) -> None:
         self.session.tool_changed.emit()
-        self.session.refused.emit(f"It could not be fitted: {error}")
+        self.session.messages.refused.emit(f"It could not be fitted: {error}")
 
 
 def _corners(picture: object) -> list[tuple[float, float]]:

@@ -101,9 +101,9 @@ class LimitSlip(Slip):
         if key in ("bed", "hoop"):
             limit = Limit(key, _outline(key, box[2], box[3]))
         elif key == "own":
-            limit = limit_from(job, self.session.selection)
+            limit = limit_from(job, self.session.selection.ids)
             if limit is None:
-                self.session.refused.emit(
+                self.session.messages.refused.emit(
                     "Click a closed contour on the canvas (bring one in as SVG or DXF, or draw it); it becomes the limit."
                 )
                 self.refresh()

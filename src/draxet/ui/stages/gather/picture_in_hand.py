@@ -64,17 +64,17 @@ class GatherSlip(Slip):
                 "fade a picture", self.strength.gesture, strength=value / 100
             )
         )
-        self.strength.field.refused.connect(self.session.refused)
+        self.strength.field.refused.connect(self.session.messages.refused)
 
     def _change(self, words: str, gesture: object = None, **changes: Any) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture and any(getattr(picture, name) != value for name, value in changes.items()):
             self.session.edit(
                 words, change_picture(self.session.job, picture.id, **changes), gesture
             )
 
     def _order(self, forward: int) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture:
             self.session.edit(
                 "order the pictures", order_picture(self.session.job, picture.id, forward)
@@ -90,7 +90,7 @@ class GatherSlip(Slip):
         self.session.edit("lock all pictures" if lock else "unlock all pictures", job)
 
     def refresh(self) -> None:
-        picture, pictures = self.session.picture, self.session.job.pictures
+        picture, pictures = self.session.selection.picture, self.session.job.pictures
         for control in (self.name, self.came_from, self.use, self.strength, self.lock):
             control.setEnabled(picture is not None)
         at = pictures.index(picture) if picture else 0

@@ -32,7 +32,7 @@ class MovePicture(Tool):
             return Prompt(
                 "Place: let go where it belongs.", keys=(("Esc", "leave it where it was"),)
             )
-        step = format_length(self._session.nudge_mm, self._session.job.unit)
+        step = format_length(self._session.desk.nudge_mm, self._session.job.unit)
         return Prompt(
             "Place: drag it, nudge it, or type numbers.",
             keys=(("Arrows", f"by {step}"), ("Shift", "ten times that"), ("Ctrl", "a tenth")),
@@ -42,11 +42,11 @@ class MovePicture(Tool):
         if not self._what.is_contours:
             picture = picture_at(self._session, at.x, at.y)
             if picture is None:
-                self._session.refused.emit(
+                self._session.messages.refused.emit(
                     "There is no picture under the pointer; press on one and drag."
                 )
                 return
-            self._session.choose_picture(picture.id)
+            self._session.selection.choose_picture(picture.id)
         box = self._what.box
         if box and self._what.may_move():
             self._held, self._to = (box, at.x, at.y), (at.x, at.y)
@@ -67,7 +67,7 @@ class MovePicture(Tool):
         return "contours" if self._what.is_contours else "a picture"
 
     def nudge(self, dx: float, dy: float) -> bool:
-        self._what.map(f"move {self._kind}", Affine.moved(dx, dy), self._session.nudge_gesture)
+        self._what.map(f"move {self._kind}", Affine.moved(dx, dy), self._session.desk.nudge_gesture)
         return self._what.box is not None
 
     def cancel(self) -> bool:
@@ -138,7 +138,7 @@ class PlaceSlip(Slip):
             lambda v: f"{format_number(v, 3)}°",
             "Turn left by",
         )
-        self.turn.refused.connect(self.session.refused)
+        self.turn.refused.connect(self.session.messages.refused)
         self.turn.entered.connect(self._turn)
         self.step = self.length_field("Arrow keys move by")
         self.step.entered.connect(self._set_step)
@@ -156,12 +156,14 @@ class PlaceSlip(Slip):
     def _set_size(self, mm: float, *, along_x: bool) -> None:
         """With the proportion kept, a picture's typed width or height is a known length from border
         to border."""
-        box, picture = self._what.box, self.session.picture
+        box, picture = self._what.box, self.session.selection.picture
         if box is None or not self._what.may_move():
             return
         now = box[2] - box[0] if along_x else box[3] - box[1]
         if now <= 0:
-            self.session.refused.emit("A straight line has no size across it; type the other side.")
+            self.session.messages.refused.emit(
+                "A straight line has no size across it; type the other side."
+            )
         elif (
             not self._what.is_contours
             and picture
@@ -184,7 +186,7 @@ class PlaceSlip(Slip):
         self.session.edit(
             "set the picture's size", set_true_lengths(self.session.job, picture.id, [known])
         )
-        self.session.fit_asked.emit()
+        self.session.messages.fit_asked.emit()
 
     def _by(self, x: float, y: float) -> None:
         self._anchor = (x, y)
@@ -209,7 +211,7 @@ class PlaceSlip(Slip):
         if dx is None or dy is None:
             return None
         if dx == dy == 0:
-            self.session.refused.emit("Type how far first: right by, up by, or both.")
+            self.session.messages.refused.emit("Type how far first: right by, up by, or both.")
             return None
         return dx, dy
 
@@ -229,11 +231,11 @@ class PlaceSlip(Slip):
             self.turn.set_value(0.0)
 
     def _set_step(self, mm: float) -> None:
-        self.session.nudge_mm = mm
+        self.session.desk.nudge_mm = mm
         self.session.tool_changed.emit()
 
     def refresh(self) -> None:
-        box, picture = self._what.box, self.session.picture
+        box, picture = self._what.box, self.session.selection.picture
         what = self._what.words
         self.about.setText(
             f"All here is done to {what}."
@@ -251,7 +253,7 @@ class PlaceSlip(Slip):
             self.turn,
         ):
             control.setEnabled(box is not None)
-        self.step.set_value(self.session.nudge_mm)
+        self.step.set_value(self.session.desk.nudge_mm)
         if box is None:
             return
         self.wide.set_value(box[2] - box[0])

@@ -61,7 +61,7 @@ class PrepareSlip(Slip):
         self._count = -1
         self._kinds_shown: list[type[StepKind]] = []
         self.asked: SettingRows | None = None
-        session.preparing_changed.connect(self.refresh)
+        session.messages.preparing_changed.connect(self.refresh)
         self.refresh()
 
     def _kinds(self) -> list[tuple[str, Callable[[], object]]]:
@@ -72,32 +72,32 @@ class PrepareSlip(Slip):
         ]
 
     def _shrink(self) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture is None:
             return
         factor = shrink_for(picture.pixel_size, self.session.job.exactness.tolerance)
         if factor < 1.05:
             size = self.length(picture.pixel_size, 3)
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 f"A pixel is {size} already: no finer than tracing needs for work exact to {self.length(self.session.job.exactness.tolerance)}."
             )
             return
         add_step(self.session, Shrink(factor))
-        self.session.announced.emit(
+        self.session.messages.announced.emit(
             f"A pixel is now {self.length(picture.pixel_size * factor, 3)}: half of what the work must hold, and contours lie within a quarter pixel"
         )
 
     def _stop(self) -> None:
-        if self.session.picture:
-            self.session.stop_preparing_asked.emit(self.session.picture.id)
+        if self.session.selection.picture:
+            self.session.messages.stop_preparing_asked.emit(self.session.selection.picture.id)
 
     def _set(self, words: str, steps: tuple[PrepareStep, ...], gesture: object = None) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture and steps != picture.steps:
             self.session.edit(words, set_steps(self.session.job, picture.id, steps), gesture)
 
     def _steps(self) -> tuple[PrepareStep, ...]:
-        return self.session.picture.steps if self.session.picture else ()
+        return self.session.selection.picture.steps if self.session.selection.picture else ()
 
     def change(self, k: int, step: PrepareStep, gesture: object = None) -> None:
         """Another setting for step `k`."""
@@ -121,7 +121,7 @@ class PrepareSlip(Slip):
         self.refresh()
 
     def refresh(self) -> None:
-        picture, steps = self.session.picture, self._steps()
+        picture, steps = self.session.selection.picture, self._steps()
         doing = self.session.preparing.get(picture.id) if picture else None
         for part in (self.bar, self._doing, self.stop):
             part.setVisible(doing is not None)
@@ -171,7 +171,7 @@ class PrepareSlip(Slip):
             self.asked.show_of(self._steps()[self._at].kind)
 
     def _row(self, k: int, step: PrepareStep) -> QWidget:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         pixel = picture.to_base.inverse().then(picture.to_job).scale if picture else 1.0
         on = QCheckBox()
         on.setChecked(step.on)

@@ -26,7 +26,7 @@ _START = "start"
 
 def add_step(session: Session, kind: StepKind) -> None:
     """One more step for the picture in hand."""
-    picture = session.picture
+    picture = session.selection.picture
     if picture:
         words = kind.words("mm", 1.0).split(" to ")[0].lower()
         session.edit(words, set_steps(session.job, picture.id, (*picture.steps, PrepareStep(kind))))
@@ -85,17 +85,17 @@ class CoverTool(GestureTool):
             self.places = [(x, y), (x + pull[0], y), (x + pull[0], y + pull[1]), (x, y + pull[1])]
         else:
             yield from self._corners(first.place)
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture:
             to_base = _to_base(picture)
             add_step(self.session, Cover(tuple(to_base.point(*place) for place in self.places)))
 
     def cover_chosen(self) -> None:
         """Blank out the areas of the chosen closed contours."""
-        picture, session = self.session.picture, self.session
-        areas = [item.contour for item in session.chosen() if item.contour.closed]
+        picture, session = self.session.selection.picture, self.session
+        areas = [item.contour for item in session.selection.items if item.contour.closed]
         if picture is None or not areas:
-            session.refused.emit(
+            session.messages.refused.emit(
                 "Choose closed contours in Mend first; what lies in them is covered."
             )
             return
@@ -152,7 +152,7 @@ class CoverTool(GestureTool):
 
     def release(self, at: Pointer) -> None:
         node, self._node = self._node, None
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if node is None:
             super().release(at)
         elif picture:
@@ -189,7 +189,7 @@ class CoverTool(GestureTool):
 
     def _covers(self) -> list[tuple[int, list[tuple[float, float]]]]:
         """Covers of the picture in hand that are on: their step and their corners in job space."""
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture is None:
             return []
         from_base = _to_base(picture).inverse()

@@ -62,7 +62,7 @@ class SheetTool(Tool):
                     "take a sheet in hand", choose_sheet(self._session.job, sheet.id)
                 )
                 return
-        self._session.refused.emit("There is no sheet under the pointer.")
+        self._session.messages.refused.emit("There is no sheet under the pointer.")
 
 
 class SheetSlip(Slip):
@@ -134,13 +134,13 @@ class SheetSlip(Slip):
         self.session.edit("set the sheet", set_sheet(job, sheet))
         now = self.session.job.machine_of(self.session.job.sheet)
         if now != before:
-            self.session.announced.emit(
+            self.session.messages.announced.emit(
                 f"{sheet.material.capitalize()}, {self.length(sheet.thickness)}: worked on the {now.name.lower()}, until you choose another in Make"
             )
 
     def _add(self) -> None:
         self.session.edit("add a sheet", add_sheet(self.session.job)[0])
-        self.session.fit_asked.emit()
+        self.session.messages.fit_asked.emit()
 
     def _remove(self) -> None:
         self.session.edit(

@@ -42,7 +42,7 @@ class MachineFiles(Slip):
         try:
             return read(text_of_file(path), path.name)
         except ValueError as error:
-            self.session.refused.emit(f"{error}.")
+            self.session.messages.refused.emit(f"{error}.")
             return []
 
     def read_recipes(self, path: Path) -> None:
@@ -66,16 +66,18 @@ class MachineFiles(Slip):
                 replace(job, next_id=job.next_id + 1), replace(machine, id=f"machine-{job.next_id}")
             )
         self.session.edit(f"take {count_words(len(found), 'machine')} over", job)
-        self.session.announced.emit(f"{count_words(len(found), 'machine')} taken over")
+        self.session.messages.announced.emit(f"{count_words(len(found), 'machine')} taken over")
 
     def _put_on_shelf(self, put: Callable[[], None], words: str) -> None:
         try:
             put()
         except OSError as error:
-            self.session.refused.emit(f"It could not be kept for other jobs: {reason(error)}.")
+            self.session.messages.refused.emit(
+                f"It could not be kept for other jobs: {reason(error)}."
+            )
             return
         self._kept = kept_machines()
-        self.session.announced.emit(words)
+        self.session.messages.announced.emit(words)
         self._shown = None
         self.refresh()
 
@@ -108,9 +110,11 @@ class MachineFiles(Slip):
         try:
             write_whole(path, text.encode())
         except OSError as error:
-            self.session.refused.emit(f"{path.name} could not be written: {reason(error)}.")
+            self.session.messages.refused.emit(
+                f"{path.name} could not be written: {reason(error)}."
+            )
             return
-        self.session.announced.emit(f"{what} written to {path.name}")
+        self.session.messages.announced.emit(f"{what} written to {path.name}")
 
     @property
     def machine(self) -> Machine:

@@ -83,7 +83,7 @@ class MachineParts(QWidget):
         for each in (self.kind, self.kind_more):
             each.chosen.connect(self._set_kind)
         self.flutes = Field(_flutes, lambda count: f"{count:.0f}", "Flutes")
-        self.flutes.refused.connect(self._session.refused)
+        self.flutes.refused.connect(self._session.messages.refused)
         self.flutes.set_value(2)
         self.add_tool = button("Add the tool", "plain", self._add_cutter)
         self._cutters = self._list()
@@ -119,11 +119,11 @@ class MachineParts(QWidget):
         sheet = self._session.job.sheet
         closed = [
             item.contour.transformed(Affine.moved(-sheet.x, -sheet.y))
-            for item in self._session.chosen()
+            for item in self._session.selection.items
             if item.contour.closed
         ]
         if not closed:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "Choose a closed contour first, drawn where it lies on the machine; it may be removed afterwards."
             )
         return closed
@@ -154,7 +154,7 @@ class MachineParts(QWidget):
             self.flutes.try_read(),
         )
         if size is None or longest is None or flutes is None:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "A tool has a diameter and a depth that it cuts; type both first."
             )
             return

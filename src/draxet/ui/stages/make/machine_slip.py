@@ -194,7 +194,7 @@ class MachineSlip(MachineFiles):
     def _grid(self) -> None:
         sheet, machine = self.session.job.sheet, self.machine
         if machine.traits.draws or not machine.runs_program:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 f"The {machine.name.lower()} has no power to try; choose another machine."
             )
             return
@@ -209,7 +209,7 @@ class MachineSlip(MachineFiles):
             feeds,
             Engrave if laser else CutThrough,
         )
-        self.session.coupon_asked.emit(job)
+        self.session.messages.coupon_asked.emit(job)
 
     def _slats(self) -> None:
         sheet, job = self.session.job.sheet, self.session.job
@@ -217,7 +217,7 @@ class MachineSlip(MachineFiles):
             (each for each in reversed(job.operations) if each.through),
             CutThrough(width=self.machine.cut_width),
         )
-        self.session.coupon_asked.emit(
+        self.session.messages.coupon_asked.emit(
             slat_coupon(self.machine, sheet.material, sheet.thickness, last)
         )
 
@@ -226,7 +226,7 @@ class MachineSlip(MachineFiles):
         width = width_of_cut(mm)
         self._change("cut_width", width)
         self.gap.empty()
-        self.session.announced.emit(
+        self.session.messages.announced.emit(
             f"The cut is {width:.3f} mm wide; the machine goes by it from now on"
         )
 

@@ -56,7 +56,7 @@ def dots_an_inch(slip: Slip, tool: Giving) -> Callable[[], None]:
         return dots
 
     field = Field(read, lambda dots: format_number(dots, 1), "Dots an inch")
-    field.refused.connect(slip.session.refused)
+    field.refused.connect(slip.session.messages.refused)
     field.entered.connect(lambda dots: tool.change("spacing", _INCH / dots))
     slip.add(field_row("Dots an inch", field, 110))
 
@@ -171,12 +171,12 @@ def hole_sizes(slip: Slip, tool: Giving) -> Callable[[], None]:
 
 def _set_holes(session: Session, tool: Giving, size: float) -> None:
     record, job = tool.record, session.job
-    ids = [item.id for item in job.layout.contours if item.id in session.selection] or list(
+    ids = [item.id for item in job.layout.contours if item.id in session.selection.ids] or list(
         record.contours
     )
     changed, count = with_holes(job, ids, size)
     if not count:
-        session.refused.emit(
+        session.messages.refused.emit(
             "Set the holes: there is no circle among what is chosen; choose the holes first."
         )
         return
@@ -184,6 +184,6 @@ def _set_holes(session: Session, tool: Giving, size: float) -> None:
         changed = set_operation(changed, record.changed(diameter=size))
     session.edit(f"set {count_words(count, 'hole')} to {size:g} mm", changed)
     tool.change("diameter", size)
-    session.announced.emit(
+    session.messages.announced.emit(
         f"{count_words(count, 'hole')} {'is' if count == 1 else 'are'} {size:g} mm wide now"
     )

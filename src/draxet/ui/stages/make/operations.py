@@ -85,13 +85,13 @@ class OperationTool(PickTool):
     def in_hand(self) -> tuple[Operation, ...]:
         """The operations that are changed."""
         ids, chosen = self._taken
-        if not ids or self._session.selection != chosen:
+        if not ids or self._session.selection.ids != chosen:
             return ()
         operations = self._session.job.operations
         return tuple(each for each in operations if each.id in ids and isinstance(each, self.kind))
 
     def _hold(self, ids: Iterable[str]) -> None:
-        self._taken = frozenset(ids), self._session.selection
+        self._taken = frozenset(ids), self._session.selection.ids
 
     @property
     def record(self) -> Operation:
@@ -146,17 +146,19 @@ class OperationTool(PickTool):
         try:
             keep_recipes([made])
         except OSError as error:
-            session.refused.emit(
+            session.messages.refused.emit(
                 f"{name} is kept in this job, but not for others: {reason(error)}."
             )
             return
-        session.announced.emit(
+        session.messages.announced.emit(
             f"Kept as {name}; every job offers it where that machine works that material"
         )
 
     def take_in_hand(self, operation: Operation) -> None:
         """Change an operation that is there; its contours are chosen."""
-        self._session.select(frozenset(self._session.job.laid_operation(operation).contours))
+        self._session.selection.choose(
+            frozenset(self._session.job.laid_operation(operation).contours)
+        )
         if isinstance(operation, self.kind):
             is_held = operation.id in {each.id for each in self.in_hand}
             self._hold([] if is_held else [operation.id])
@@ -170,7 +172,7 @@ class OperationTool(PickTool):
     def give(self) -> None:
         """Give the operation to the chosen contours, or to all that it can be given to."""
         session, record = self._session, self.record
-        job, chosen = session.job, session.selection
+        job, chosen = session.job, session.selection.ids
         items = [
             (item.id, item.contour)
             for item in job.layout.contours
@@ -180,14 +182,16 @@ class OperationTool(PickTool):
         bad = {name for ids in wrong.values() for name in ids}
         if chosen and wrong:
             (why, ids), *_ = wrong.items()
-            session.refused.emit(
+            session.messages.refused.emit(
                 f"{self.title}: {count_words(len(ids), 'contour')} of the chosen {why}; choose others, or mend it first."
             )
-            session.select(frozenset(ids))
+            session.selection.choose(frozenset(ids))
             return
         ids = [name for name, _ in items if name not in bad]
         if not ids and not record.stands:
-            session.refused.emit(f"{self.title}: there is no contour that it can be given to.")
+            session.messages.refused.emit(
+                f"{self.title}: there is no contour that it can be given to."
+            )
             return
         self._made(f"give {record.title.lower()}", add_operation(job, record.with_contours(ids)))
 
@@ -214,12 +218,12 @@ class CutTool(OperationTool):
         ids = [
             item.id
             for item in job.layout.contours
-            if not session.selection or item.id in session.selection
+            if not session.selection.ids or item.id in session.selection.ids
         ]
         try:
             made = give_cut(job, ids, record.width, record.feed)
         except CutError as error:
-            session.refused.emit(str(error))
+            session.messages.refused.emit(str(error))
             return
         new = {operation.id for operation in made.operations} - {
             operation.id for operation in job.operations
@@ -315,7 +319,7 @@ class OperationSlip(Slip):
             action = QAction(f"{words} · {len(ids)}".replace("&", "&&"), menu)
             if colour:
                 action.setIcon(swatch(colour))
-            action.triggered.connect(partial(self.session.select, ids))
+            action.triggered.connect(partial(self.session.selection.choose, ids))
             menu.addAction(action)
 
     def apply(self) -> None:
@@ -327,13 +331,13 @@ class OperationSlip(Slip):
         """Whether what would be given one has one that is in hand."""
         if not in_hand:
             return False
-        job, chosen = self.session.job, self.session.selection
+        job, chosen = self.session.job, self.session.selection.ids
         worked = {name for each in in_hand for name in job.laid_operation(each).contours}
         wanted = chosen or {item.id for item in job.layout.contours}
         return wanted <= worked
 
     def refresh(self) -> None:
-        tool, chosen, job = self._tool, len(self.session.selection), self.session.job
+        tool, chosen, job = self._tool, len(self.session.selection.ids), self.session.job
         self.asked.show_of(tool.record)
         for name, row in self.asked.rows.items():
             row.setVisible(is_asked(name, tool.record, job.machine_of(job.sheet)))

@@ -44,11 +44,13 @@ class _Clicks(Tool):
         return "it was clicked already" if name in self.clicked else ""
 
     def press(self, at: Pointer) -> None:
-        name = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel)
+        name = contour_at(self.session.selection.pickable, at.x, at.y, REACH * at.pixel)
         if name is None:
-            self.session.refused.emit(f"{self.title}: there is no contour here; click on one.")
+            self.session.messages.refused.emit(
+                f"{self.title}: there is no contour here; click on one."
+            )
         elif why := self.fits(name):
-            self.session.refused.emit(f"{self.title}: {why}; click another one.")
+            self.session.messages.refused.emit(f"{self.title}: {why}; click another one.")
         else:
             self.clicked.append(name)
             self.went_on()
@@ -58,7 +60,7 @@ class _Clicks(Tool):
         """One more was clicked."""
 
     def move(self, at: Pointer) -> None:
-        self._over = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel) or ""
+        self._over = contour_at(self.session.selection.pickable, at.x, at.y, REACH * at.pixel) or ""
 
     def wants_key(self, key: str) -> bool:
         return key == "Backspace" and bool(self.clicked)
@@ -164,7 +166,7 @@ class OrderSlip(Slip):
     def apply(self) -> None:
         """Keep the order that was clicked."""
         if not self._tool.enter():
-            self.session.refused.emit("Order by hand: click at least two contours first.")
+            self.session.messages.refused.emit("Order by hand: click at least two contours first.")
 
     def refresh(self) -> None:
         count = len(self._tool.clicked)
@@ -195,7 +197,7 @@ class OrderSlip(Slip):
             )
 
     def _choose(self, order: Order) -> None:
-        self.session.select(frozenset(order.contours))
+        self.session.selection.choose(frozenset(order.contours))
 
     def _give_up(self, order: Order) -> None:
         self.session.edit("give an order up", remove_order(self.session.job, order.id))
@@ -218,7 +220,7 @@ class FitTool(_Clicks):
 
     @property
     def settings(self) -> FitSettings:
-        return self.session.settings("fit", FitSettings)
+        return self.session.desk.settings("fit", FitSettings)
 
     def prompt(self) -> Prompt:
         if self.clicked:
@@ -307,7 +309,7 @@ class FitSlip(Slip):
             self._list.addWidget(label("None yet.", "quiet"))
 
     def _choose(self, fit: Fit) -> None:
-        self.session.select(frozenset((fit.part, fit.opening)))
+        self.session.selection.choose(frozenset((fit.part, fit.opening)))
 
     def _set(self, fit: Fit) -> None:
         job, clearance = self.session.job, self._tool.settings.clearance

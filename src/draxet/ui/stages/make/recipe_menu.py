@@ -118,7 +118,9 @@ class RecipeMenu:
             try:
                 put_away_recipes(chooser.put_away)
             except OSError as error:
-                session.refused.emit(f"The recipes could not be put away: {reason(error)}.")
+                session.messages.refused.emit(
+                    f"The recipes could not be put away: {reason(error)}."
+                )
             self._kept = kept_recipes()
         if wanted and chooser.chosen is not None:
             self._tool.take_recipe(chooser.chosen)

@@ -61,7 +61,7 @@ class SpotTool(Tool):
 
     @property
     def settings(self) -> SpotSettings:
-        return self.session.settings("spots", SpotSettings)
+        return self.session.desk.settings("spots", SpotSettings)
 
     def prompt(self) -> Prompt:
         if self._dragged is not None:
@@ -119,10 +119,10 @@ class SpotTool(Tool):
     def _put(self, at: Pointer) -> None:
         session, name = (
             self.session,
-            contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel),
+            contour_at(self.session.selection.pickable, at.x, at.y, REACH * at.pixel),
         )
         if why := self._refusal(name):
-            session.refused.emit(why)
+            session.messages.refused.emit(why)
         elif name is not None:
             share, what = share_near(self._contour(name), at.x, at.y), self.settings.click
             if what == "tab":
@@ -158,7 +158,7 @@ class SpotTool(Tool):
         return self.session.layout.contour_by_id[name].contour
 
     def _cut_at(self, at: Pointer) -> str:
-        name = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel)
+        name = contour_at(self.session.selection.pickable, at.x, at.y, REACH * at.pixel)
         return name if name in self.session.job.begun_by else ""
 
     def _stands(self) -> bool:
@@ -176,7 +176,7 @@ class SpotTool(Tool):
         shown = tuple(
             name
             for name in cut
-            if len(cut) <= _MOST_SHOWN or name in self.session.selection or name == self._over
+            if len(cut) <= _MOST_SHOWN or name in self.session.selection.ids or name == self._over
         )
         state = (job.operations, job.contours, shown)
         if not self._tabs_of or any(
@@ -206,7 +206,7 @@ class SpotTool(Tool):
         if self.chosen is None or not self._stands():
             return False
         if len(tab_shares(self.session.job, self.chosen[0])) < 2:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "This is its last tab; to have none, set the number of tabs of its operation to 0."
             )
             return True
@@ -225,7 +225,7 @@ class SpotTool(Tool):
                 [
                     name
                     for name in session.job.begun_by
-                    if not session.selection or name in session.selection
+                    if not session.selection.ids or name in session.selection.ids
                 ],
             ),
         )
@@ -299,7 +299,7 @@ class SpotSlip(Slip):
         held = {spot.contour for spot in spots if spot.what == "tab"}
         self._starts.setText(str(sum(spot.what != "tab" for spot in spots)))
         self._tabs.setText(str(len(held)))
-        chosen = len(self.session.selection)
+        chosen = len(self.session.selection.ids)
         self.clear.setText(
             f"Leave {count_words(chosen, 'chosen contour')} as they come"
             if chosen

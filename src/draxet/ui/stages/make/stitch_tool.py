@@ -81,7 +81,7 @@ class StitchTool(OperationTool):
 
     def _filled(self) -> Any:
         """What the operation in hand fills, or what is chosen."""
-        names = set(self.record.contours or self._session.selection)
+        names = set(self.record.contours or self._session.selection.ids)
         areas = dict[str, list[Contour]]()
         for item in self._session.job.layout.contours:
             if item.id in names and item.contour.closed:

@@ -55,8 +55,10 @@ def take_threads(session: Session, path: Path) -> None:
         text = text_of_file(path)
         found = read_threads(text, path.name)
     except ValueError as error:
-        session.refused.emit(f"{error}.")
+        session.messages.refused.emit(f"{error}.")
         return
     words = count_words(len(found), "thread")
     session.edit(f"take {words} over", replace(session.job, threads=tuple(found)))
-    session.announced.emit(f"{words} taken over from {path.name}; the nearest is sewn with")
+    session.messages.announced.emit(
+        f"{words} taken over from {path.name}; the nearest is sewn with"
+    )

@@ -46,7 +46,7 @@ class AlignSlip(Slip):
         super().__init__(
             session, "Align and space", "The chosen contours and parts; a part counts as one."
         )
-        self.settings: AlignSettings = session.settings("align", AlignSettings)
+        self.settings: AlignSettings = session.desk.settings("align", AlignSettings)
         row, self._meant = fact_row("Chosen")
         self.add(row)
         self.asked = self.ask(self.settings, self._set, ("by",))
@@ -85,7 +85,7 @@ class AlignSlip(Slip):
     def align(self, how: str) -> None:
         self._do(
             f"align: {how}",
-            aligned(self.session.job, sorted(self.session.selection), how, self._frame()),
+            aligned(self.session.job, sorted(self.session.selection.ids), how, self._frame()),
         )
 
     def space(self, *, across: bool, gap: bool = False) -> None:
@@ -94,12 +94,12 @@ class AlignSlip(Slip):
         try:
             job = spaced(
                 self.session.job,
-                sorted(self.session.selection),
+                sorted(self.session.selection.ids),
                 across=across,
                 gap=self.settings.gap if gap else None,
             )
         except ValueError as error:
-            self.session.refused.emit(f"Align and space: {error}.")
+            self.session.messages.refused.emit(f"Align and space: {error}.")
             return
         self._do("space evenly", job)
 
@@ -109,24 +109,24 @@ class AlignSlip(Slip):
             "centre on the sheet",
             centred(
                 self.session.job,
-                sorted(self.session.selection),
+                sorted(self.session.selection.ids),
                 ((x0 + x1) / 2, (y0 + y1) / 2),
                 by_area=by_area,
             ),
         )
 
     def _do(self, words: str, job: Job) -> None:
-        if not self.session.selection:
-            self.session.refused.emit("Align and space: choose contours or parts first.")
+        if not self.session.selection.ids:
+            self.session.messages.refused.emit("Align and space: choose contours or parts first.")
         elif job == self.session.job:
-            self.session.announced.emit("It is so already")
+            self.session.messages.announced.emit("It is so already")
         else:
             self.session.edit(words, job)
 
     def refresh(self) -> None:
         self.asked.show_of(self.settings)
         self.gap.show_of(self.settings)
-        units = units_of(self.session.job, sorted(self.session.selection))
+        units = units_of(self.session.job, sorted(self.session.selection.ids))
         self._meant.setText(f"{len(units)}" if units else "none")
         for part in (self.across, self.up, self.even, self.with_gap, self.centres):
             part.setEnabled(bool(units))

@@ -48,4 +48,4 @@ class ArrangeSettings:
 
 def arrange_settings(session: Session) -> ArrangeSettings:
     """The session's settings for arranging."""
-    return session.settings("arrange", ArrangeSettings)
+    return session.desk.settings("arrange", ArrangeSettings)

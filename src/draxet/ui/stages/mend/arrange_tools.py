@@ -35,7 +35,7 @@ class Arranging(GestureTool):
         return arrange_settings(self.session)
 
     def meant(self) -> list[str]:
-        return [item.id for item in (self.session.chosen() or self.session.shown_contours)]
+        return [item.id for item in (self.session.selection.items or self.session.selection.shown)]
 
     def contours(self) -> list[Contour]:
         by_id = self.session.layout.contour_by_id
@@ -55,7 +55,7 @@ class Arranging(GestureTool):
             return
         made, new = place_copies(job, ids, places, linked=self.settings.linked)
         self.session.edit(words, made)
-        self.session.announced.emit(
+        self.session.messages.announced.emit(
             f"{count_words(len(new), 'contour')} more{', which follow the original' if self.settings.linked else ''}"
         )
 
@@ -76,7 +76,9 @@ class MirrorTool(Arranging):
             back=(a,),
         )
         if math.dist(a, b.place) <= 0:
-            self.session.refused.emit("Mirror: both places are the same; click farther apart.")
+            self.session.messages.refused.emit(
+                "Mirror: both places are the same; click farther apart."
+            )
             return
         halves = (
             {
@@ -90,7 +92,7 @@ class MirrorTool(Arranging):
         if whole and len(whole) == len(halves):
             job = add_contours(removed_alone(self.session.job, whole), list(whole.values()))
             self.session.edit("mirror a half and join it", job)
-            self.session.announced.emit(
+            self.session.messages.announced.emit(
                 "The half and its mirror are one closed contour"
                 if len(whole) == 1
                 else f"{len(whole)} halves are closed contours now"
@@ -182,7 +184,9 @@ class SizeTool(Arranging):
             )
         ).place
         if math.dist(fixed, start) <= 0:
-            self.session.refused.emit("Size: both places are the same; click farther apart.")
+            self.session.messages.refused.emit(
+                "Size: both places are the same; click farther apart."
+            )
             return
         end = yield Want(
             "click where it belongs",
@@ -193,12 +197,12 @@ class SizeTool(Arranging):
         )
         place = self._place_of(fixed, start, end.place)
         if place is None:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Size: that would leave nothing of it; click farther from the place that stays."
             )
             return
         if any(self.session.layout.contour_by_id[k].fixed for k in self.meant()):
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Some of the contours have a fixed size; free it in True up, Fixed size, to resize."
             )
             return
@@ -295,7 +299,7 @@ class ArrangeSlip(Slip):
         self.settings.way = tool.title.lower()
         self.way = self.ask(
             self.settings,
-            lambda name, value, gesture: self.session.tool_asked.emit(value),
+            lambda name, value, gesture: self.session.messages.tool_asked.emit(value),
             ("way",),
         )
         meant, self._meant = fact_row("Arranged")
@@ -323,7 +327,7 @@ class ArrangeSlip(Slip):
                 "empty", tuple(sorted({int(part) for part in words.replace(",", " ").split()}))
             )
         except ValueError:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 f"Places left empty must be whole numbers like 3, 5, got {words[:30]!r}"
             )
             self.refresh()
@@ -333,13 +337,13 @@ class ArrangeSlip(Slip):
         try:
             places = row_places(s.columns, s.rows, s.right, s.up)
         except ValueError as error:
-            self.session.refused.emit(f"Rows and columns: {error}")
+            self.session.messages.refused.emit(f"Rows and columns: {error}")
             return
         if isinstance(self._tool, Arranging):
             self._tool.put("repeat in rows", places, copies=True)
 
     def refresh(self) -> None:
-        s, chosen = self.settings, len(self.session.selection)
+        s, chosen = self.settings, len(self.session.selection.ids)
         self._meant.setText(count_words(chosen, "contour") if chosen else "all contours")
         self.empty.set_value(", ".join(map(str, s.empty)))
         self.way.show_of(s)

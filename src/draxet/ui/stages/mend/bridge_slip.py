@@ -66,4 +66,6 @@ class BridgeSlip(Slip):
         self._rows[0].setVisible(idle > 0)
         self.one.setEnabled(bool(tool.chosen))
         self.every.setEnabled(bool(effects))
-        self.every.setText("Remove those of the chosen" if self.session.selection else "Remove all")
+        self.every.setText(
+            "Remove those of the chosen" if self.session.selection.ids else "Remove all"
+        )

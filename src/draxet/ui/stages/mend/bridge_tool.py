@@ -106,9 +106,9 @@ class BridgeTool(HeldByBridges):
             return
         offered = self._offer(at)
         if offered is None:
-            self.session.refused.emit("There is no contour here; click on one.")
+            self.session.messages.refused.emit("There is no contour here; click on one.")
         elif offered.shape is None:
-            self.session.refused.emit(f"A bridge would hold nothing here: {offered.lost}.")
+            self.session.messages.refused.emit(f"A bridge would hold nothing here: {offered.lost}.")
         else:
             self.session.edit("hold by a bridge", add_bridges(self.session.job, [offered.bridge]))
             self._offered = None
@@ -133,7 +133,7 @@ class BridgeTool(HeldByBridges):
         return best
 
     def _near(self, at: Pointer) -> list[ContourItem]:
-        boxes = ((item, item.contour.box) for item in self.session.pickable)
+        boxes = ((item, item.contour.box) for item in self.session.selection.pickable)
         return [
             item
             for item, (x0, y0, x1, y1) in boxes
@@ -193,24 +193,26 @@ class BridgeTool(HeldByBridges):
 
     def _hold_island_at(self, at: Pointer) -> None:
         inside = [
-            i for i in self.session.pickable if i.contour.closed and winds(i.contour, at.x, at.y)
+            i
+            for i in self.session.selection.pickable
+            if i.contour.closed and winds(i.contour, at.x, at.y)
         ]
         if not inside:
-            self.session.refused.emit("There is no island here; click inside one.")
+            self.session.messages.refused.emit("There is no island here; click inside one.")
             return
         self.hold([min(inside, key=lambda item: abs(item.contour.area)).id])
 
     def hold_all(self) -> None:
         """Bridges for every island of the chosen contours, or of all, that none holds yet."""
         session = self.session
-        islands = islands_of(session.job, session.selection)
+        islands = islands_of(session.job, session.selection.ids)
         held = {bridge.contour for bridge in session.layout.bridges}
         if not islands:
-            session.refused.emit(
+            session.messages.refused.emit(
                 "There are no islands: nothing stands inside an opening. Where lettering has no plate round it, choose the lettering first."
             )
         elif all(island in held for island in islands):
-            session.refused.emit(f"Every island is held already: {len(islands)} of them.")
+            session.messages.refused.emit(f"Every island is held already: {len(islands)} of them.")
         else:
             self.hold([island for island in islands if island not in held][:_MOST_ISLANDS])
 
@@ -229,7 +231,7 @@ class BridgeTool(HeldByBridges):
             ISLAND_LANE,
             work,
             lambda made: self._hold(job, made),
-            lambda error: self.session.refused.emit(
+            lambda error: self.session.messages.refused.emit(
                 f"Places for bridges could not be found: {error}"
             ),
         )
@@ -238,10 +240,12 @@ class BridgeTool(HeldByBridges):
         session, bridges = self.session, [bridge for some in made.values() for bridge in some]
         left = sum(not some for some in made.values())
         if session.job is not job:
-            session.refused.emit("The job was changed meanwhile; ask for the bridges again.")
+            session.messages.refused.emit(
+                "The job was changed meanwhile; ask for the bridges again."
+            )
             return
         if not bridges:
-            session.refused.emit(
+            session.messages.refused.emit(
                 "There is no room for a bridge of that width here, or nothing round it to lead to; try a narrower one."
             )
             return
@@ -249,7 +253,7 @@ class BridgeTool(HeldByBridges):
         some = (
             f"{count_words(len(bridges), 'bridge')} hold {count_words(len(made) - left, 'island')}"
         )
-        session.announced.emit(
+        session.messages.announced.emit(
             some if not left else f"{some}; {left} found no room for one of that width"
         )
 
@@ -293,7 +297,7 @@ class BridgeTool(HeldByBridges):
         gone = [
             bridge.id
             for bridge in session.layout.bridges
-            if not session.selection or bridge.contour in session.selection
+            if not session.selection.ids or bridge.contour in session.selection.ids
         ]
         self.chosen = ""
         session.edit(

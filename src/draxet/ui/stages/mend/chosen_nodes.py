@@ -66,7 +66,7 @@ class ChosenNodes(NodeChoice):
         letter = key.upper()
         return not self._holds and (
             (bool(self.nodes) and letter in {*_LETTERS, "P", "I"})
-            or (bool(self._session.selection) and letter in ("N", "J"))
+            or (bool(self._session.selection.ids) and letter in ("N", "J"))
         )
 
     def key(self, key: str) -> None:
@@ -106,21 +106,21 @@ class ChosenNodes(NodeChoice):
             new |= set(made)
         self.nodes = frozenset()
         self._session.edit("part at nodes", job)
-        self._session.select(new & self._session.layout.contour_by_id.keys())
+        self._session.selection.choose(new & self._session.layout.contour_by_id.keys())
 
     def join(self) -> None:
         """Chosen open contours become one by the ends that are nearest to each other; one alone is
         closed."""
-        items = [item for item in self._session.chosen() if not item.contour.closed]
+        items = [item for item in self._session.selection.items if not item.contour.closed]
         if not items:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "Choose open contours to join: one is closed, several become one."
             )
             return
         job, made = joined_ends(self._session.job, [item.id for item in items])
         self.nodes = frozenset()
         self._session.edit("close a contour" if len(items) == 1 else "join contours", job)
-        self._session.select({made})
+        self._session.selection.choose({made})
 
     def begin_here(self) -> None:
         """Closed contours begin at a chosen node."""
@@ -133,7 +133,7 @@ class ChosenNodes(NodeChoice):
         if changed:
             self._session.edit("choose the start", change_contours(self._session.job, changed))
         else:
-            self._session.refused.emit("Only a closed contour can begin elsewhere.")
+            self._session.messages.refused.emit("Only a closed contour can begin elsewhere.")
 
     def reverse(self) -> None:
         """Chosen contours run the other way."""
@@ -142,14 +142,14 @@ class ChosenNodes(NodeChoice):
             "run the other way",
             change_contours(
                 self._session.job,
-                {item.id: item.contour.reversed() for item in self._session.chosen()},
+                {item.id: item.contour.reversed() for item in self._session.selection.items},
             ),
         )
 
     def nudge(self, dx: float, dy: float) -> bool:
         """Chosen nodes, or else chosen contours, move by the typed step."""
         session = self._session
-        if self._holds or not session.selection:
+        if self._holds or not session.selection.ids:
             return False
         if self.nodes:
             job = change_contours(
@@ -157,18 +157,24 @@ class ChosenNodes(NodeChoice):
                 self._with_nodes(lambda contour, node: move_node(contour, node, dx, dy)),
             )
         else:
-            job = map_contours(session.job, session.selection, Affine.moved(dx, dy), by_hand=True)
-        session.edit("move nodes" if self.nodes else "move contours", job, session.nudge_gesture)
+            job = map_contours(
+                session.job, session.selection.ids, Affine.moved(dx, dy), by_hand=True
+            )
+        session.edit(
+            "move nodes" if self.nodes else "move contours", job, session.desk.nudge_gesture
+        )
         return True
 
     def add_node(self) -> None:
         """One more node where the pointer is nearest to a chosen contour."""
         at = self._pointer
         contour_id = (
-            contour_at(self._session.chosen(), at.x, at.y, 4 * REACH * at.pixel) if at else None
+            contour_at(self._session.selection.items, at.x, at.y, 4 * REACH * at.pixel)
+            if at
+            else None
         )
         if at is None or contour_id is None:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "Point at a chosen contour first: the node comes where the pointer is."
             )
             return
@@ -183,7 +189,7 @@ class ChosenNodes(NodeChoice):
 
     def menu(self, at: Pointer) -> list[tuple[str, str, Callable[[], object]]]:
         """For a node, or a span of a chosen contour."""
-        self._pointer, chosen, reach = at, self._session.chosen(), REACH * at.pixel
+        self._pointer, chosen, reach = at, self._session.selection.items, REACH * at.pixel
         node = node_at(chosen, at.x, at.y, reach)
         if node is not None:
             self.nodes = self.nodes if node in self.nodes else frozenset({node})
@@ -247,7 +253,7 @@ class ChosenNodes(NodeChoice):
         tool cannot reach into."""
         by_id, meant = (
             self._session.layout.contour_by_id,
-            sorted({contour for contour, _ in self.nodes}) or sorted(self._session.selection),
+            sorted({contour for contour, _ in self.nodes}) or sorted(self._session.selection.ids),
         )
         cut = {"round": round_corners, "chamfer": chamfer_corners, "relieve": relieve_corners}[way]
         changed, refused = {}, 0
@@ -270,11 +276,11 @@ class ChosenNodes(NodeChoice):
             self._session.edit(f"{way} corners", change_contours(self._session.job, changed))
         self._session.tool_changed.emit()
         if refused:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 f"{count_words(refused, 'corner')} left as {'it was' if refused == 1 else 'they were'}: not between two lines, or no room on them."
             )
         elif not changed:
-            self._session.refused.emit("There is no such corner on what is chosen.")
+            self._session.messages.refused.emit("There is no such corner on what is chosen.")
 
     def _is_opening(self, contour_id: str) -> bool:
         """Whether it lies in another one, so that the tool works inside it."""
@@ -331,7 +337,7 @@ class ChosenNodes(NodeChoice):
     def remove(self) -> bool:
         """Chosen nodes are removed, the shape kept as well as can be."""
         if self._holds:
-            self._session.refused.emit("Let go of what is held first.")
+            self._session.messages.refused.emit("Let go of what is held first.")
             return True
         if not self.nodes:
             return False
@@ -343,7 +349,7 @@ class ChosenNodes(NodeChoice):
             self._session.edit("remove nodes", change_contours(self._session.job, changed))
         self._session.tool_changed.emit()
         if refused:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "A contour needs two nodes at the least; remove the contour itself."
             )
         return True

@@ -72,7 +72,7 @@ class CleanTool(PickTool):
 
     @property
     def settings(self) -> CleanSettings:
-        found: CleanSettings = self._session.settings("clean", CleanSettings)
+        found: CleanSettings = self._session.desk.settings("clean", CleanSettings)
         return found
 
     @property
@@ -83,7 +83,9 @@ class CleanTool(PickTool):
         self.look()
 
     def meant(self) -> list[str]:
-        return [item.id for item in (self._session.chosen() or self._session.pickable)]
+        return [
+            item.id for item in (self._session.selection.items or self._session.selection.pickable)
+        ]
 
     def _contours(self, ids: list[str]) -> tuple[list[Contour], frozenset[int]]:
         by_id = self._session.layout.contour_by_id
@@ -112,12 +114,12 @@ class CleanTool(PickTool):
         some = without_conflicts(can)
         job, ids = self._session.job, self._flaws.value[0]
         if not can and any(not flaw.is_meant for flaw in flaws):
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "Clean: closed, that contour would cross itself; move its ends nearer to each other first."
             )
             return
         if not some or any(k not in job.layout.contour_by_id for k in ids):
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "Clean: tick what is to be mended, or mend all; what is meant so is only listed."
             )
             return
@@ -125,7 +127,7 @@ class CleanTool(PickTool):
             job = _mended(job, ids, flaw)
         self._session.edit("mend", job)
         left = len(can) - len(some)
-        self._session.announced.emit(
+        self._session.messages.announced.emit(
             f"{count_words(len(some), 'thing')} mended"
             + (f"; {left} more on the same contours, look again" if left else "")
         )
@@ -147,7 +149,7 @@ class CleanTool(PickTool):
                 parts.setdefault(origin, []).append(contour)
             job = put_all(before, {name: parts.get(k, []) for k, name in enumerate(ids)})
             self._session.edit("mend all", job)
-            self._session.announced.emit(
+            self._session.messages.announced.emit(
                 f"{count_words(len(flaws), 'thing')} mended"
                 if flaws
                 else "There is nothing to mend"
@@ -158,15 +160,15 @@ class CleanTool(PickTool):
             _LANE,
             work,
             done,
-            lambda error: self._session.refused.emit(f"It could not be mended: {error}"),
+            lambda error: self._session.messages.refused.emit(f"It could not be mended: {error}"),
         )
-        self._session.view_changed.emit()
+        self._session.desk.view_changed.emit()
 
     def look_at(self, flaws: list[Flaw]) -> None:
         """Mark these alone, and bring a single one into sight."""
         self.hot = flaws
         if len(flaws) == 1:
-            self._session.place_asked.emit(*flaws[0].place)
+            self._session.messages.place_asked.emit(*flaws[0].place)
         self._session.marks_changed.emit()
 
     def forget(self) -> None:

@@ -40,7 +40,7 @@ class ColourAndLine(QWidget):
             lambda mm: format_length(mm, session.job.unit),
             "Line width",
         )
-        self.line.refused.connect(session.refused)
+        self.line.refused.connect(session.messages.refused)
         self.line.entered.connect(self._set_line)
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
@@ -51,9 +51,9 @@ class ColourAndLine(QWidget):
     def take(self, colour: str) -> None:
         """Give a colour to what is chosen, or exchange its colour in the whole job."""
         session = self._session
-        before = {item.colour for item in session.chosen()}
+        before = {item.colour for item in session.selection.items}
         if not before:
-            session.refused.emit("Choose what is to have the colour first.")
+            session.messages.refused.emit("Choose what is to have the colour first.")
         elif self.everywhere.isChecked() and self.everywhere.isVisibleTo(self):
             job = exchange_colour(session.job, next(iter(before)), colour)
             session.edit("exchange a colour", job)
@@ -61,12 +61,12 @@ class ColourAndLine(QWidget):
             give_colour(session, colour)
 
     def _set_line(self, mm: float) -> None:
-        chosen = self._session.selection
+        chosen = self._session.selection.ids
         if not 0 <= mm <= _BROADEST:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 f"Line width must be from 0 (none of its own) to {_BROADEST:g} mm, got {mm:g} mm"
             )
-            self.show_items(self._session.chosen())
+            self.show_items(self._session.selection.items)
         elif chosen:
             self._session.edit("set the line width", set_lines(self._session.job, chosen, mm))
 

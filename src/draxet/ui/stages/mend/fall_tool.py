@@ -74,7 +74,7 @@ class FallTool(Tool):
     def release(self, at: Pointer) -> None:
         piece = self.falling.piece_at(at.x, at.y)
         if piece is None:
-            self.session.refused.emit("There is no piece here: click inside one.")
+            self.session.messages.refused.emit("There is no piece here: click inside one.")
         elif self.settings.click == "kept":
             was = [place for place in self.settings.kept if holds(piece, *place)]
             self.settings.kept = (
@@ -84,7 +84,9 @@ class FallTool(Tool):
             )
             self.look()
         elif not piece.falls:
-            self.session.refused.emit("This piece stays; only one that falls can be meant to fall.")
+            self.session.messages.refused.emit(
+                "This piece stays; only one that falls can be meant to fall."
+            )
         else:
             job = self.session.job
             held = {e.id for e in self.session.layout.drop_outs if holds(piece, e.x, e.y)}

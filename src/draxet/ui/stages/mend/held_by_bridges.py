@@ -41,7 +41,7 @@ class HeldByBridges(Tool):
 
     @property
     def settings(self) -> BridgeSettings:
-        return self.session.settings("bridges", BridgeSettings)
+        return self.session.desk.settings("bridges", BridgeSettings)
 
     def cuts(self, items: Sequence[ContourItem] | None = None) -> list[Cut]:
         return cuts_of(

@@ -50,7 +50,7 @@ class HowSmallRow(QWidget):
 
     def _show(self) -> None:
         if self.found is not None:
-            self._session.place_asked.emit(self.found.x, self.found.y)
+            self._session.messages.place_asked.emit(self.found.x, self.found.y)
 
     def _cut(self, chosen: Sequence[ContourItem]) -> float:
         """As broad is what goes along these."""

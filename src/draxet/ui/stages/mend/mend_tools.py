@@ -14,7 +14,7 @@ def _last_way(hands: Hands) -> None:
     )  # not needed to show a window
 
     session: Session = hands.session
-    session.tool_asked.emit(arrange_settings(session).way)
+    session.messages.tool_asked.emit(arrange_settings(session).way)
 
 
 TOOLS = (

@@ -16,5 +16,5 @@ def next_open_end(session: Session) -> None:
         return
     contour, x, y = ends[(session.visited_end + 1) % len(ends)]
     session.visited_end = ends.index((contour, x, y))
-    session.select({contour})
-    session.place_asked.emit(x, y)
+    session.selection.choose({contour})
+    session.messages.place_asked.emit(x, y)

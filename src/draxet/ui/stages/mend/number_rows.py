@@ -40,7 +40,7 @@ class NumberRows(QWidget):
             lambda v: f"{format_number(v, 3)}°",
             "Axis at an angle of",
         )
-        self.angle.refused.connect(session.refused)
+        self.angle.refused.connect(session.messages.refused)
         rows.addWidget(label("Numbers", "section"))
         self._rows = {}
         for field in (self.radius, self.length, self.long, self.short, self.angle):
@@ -72,7 +72,7 @@ class NumberRows(QWidget):
             else:
                 changed[name] = made
         if left:
-            self._session.refused.emit(
+            self._session.messages.refused.emit(
                 "Radius: the ends of an arc lie farther apart than twice that; type more."
             )
         self._edit("type a radius", change_contours(self._session.job, changed))
@@ -80,7 +80,7 @@ class NumberRows(QWidget):
     def _arcs(self) -> list[tuple[str, int | None]]:
         """Whole circles that are chosen, and arcs between chosen nodes."""
         circles: list[tuple[str, int | None]] = [
-            (item.id, None) for item in self._session.chosen() if item.contour.circle_shape
+            (item.id, None) for item in self._session.selection.items if item.contour.circle_shape
         ]
         whole = {name for name, _ in circles}
         return circles + [(name, span) for name, span in self._spans(ARC) if name not in whole]
@@ -95,7 +95,7 @@ class NumberRows(QWidget):
         self, long: float | None = None, short: float | None = None, angle: float | None = None
     ) -> None:
         job = self._session.job
-        for item in self._session.chosen():
+        for item in self._session.selection.items:
             if item.ellipse is not None:
                 now = axes_of(item.ellipse)
                 job = set_axes(
@@ -112,7 +112,7 @@ class NumberRows(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        by_id, chosen = self._session.layout.contour_by_id, self._session.chosen()
+        by_id, chosen = self._session.layout.contour_by_id, self._session.selection.items
         radii = [
             radius
             for name, span in self._arcs()

@@ -77,13 +77,13 @@ class OffsetTool(PickTool):
 
     @property
     def settings(self) -> OffsetSettings:
-        found: OffsetSettings = self._session.settings("offset", OffsetSettings)
+        found: OffsetSettings = self._session.desk.settings("offset", OffsetSettings)
         return found
 
     def meant(self) -> list[str]:
         return [
             item.id
-            for item in (self._session.chosen() or self._session.pickable)
+            for item in (self._session.selection.items or self._session.selection.pickable)
             if item.contour.closed
         ]
 
@@ -119,7 +119,7 @@ class OffsetTool(PickTool):
         """Put what is shown into the job."""
         session, ids = self._session, self.meant()
         if not self.made:
-            session.refused.emit(
+            session.messages.refused.emit(
                 "Offset: nothing is left at that distance; choose a smaller one."
                 if ids
                 else "Offset: choose closed contours."
@@ -135,18 +135,18 @@ class OffsetTool(PickTool):
         }
         new = [contour for k, contour in enumerate(made) if k not in twins]
         if not new:
-            session.refused.emit(
+            session.messages.refused.emit(
                 "Offset: what it would make is there already; choose another distance or other contours."
             )
             return
         session.edit("offset", add_contours(job, new))
-        session.select(
+        session.selection.choose(
             frozenset(item.id for item in session.job.contours[len(job.contours) :])
         )  # from here on what is meant is another thing
         said = f"{count_words(len(new), 'contour')} made"
         if len(new) < len(made):
             said += f", {len(made) - len(new)} {'was' if len(made) - len(new) == 1 else 'were'} there already"
-        session.announced.emit(
+        session.messages.announced.emit(
             said
             + (
                 f" of {before}: some vanished or grew together"
@@ -160,9 +160,9 @@ class OffsetTool(PickTool):
     def outline(self) -> None:
         """Chosen contours as the outlines of lines of a width."""
         session, width = self._session, self.settings.width
-        items = session.chosen()
+        items = session.selection.items
         if not items:
-            session.refused.emit("Offset: choose the lines that are to become outlines.")
+            session.messages.refused.emit("Offset: choose the lines that are to become outlines.")
             return
         contours, widths, within = (
             [item.contour for item in items],
@@ -173,12 +173,12 @@ class OffsetTool(PickTool):
 
         def done(made: Sequence[Contour]) -> None:
             if session.job is not job:
-                session.refused.emit(
+                session.messages.refused.emit(
                     "Offset: the job was changed meanwhile; ask for the outlines again."
                 )
                 return
             session.edit("lines become outlines", add_contours(removed_alone(job, ids), made))
-            session.announced.emit(
+            session.messages.announced.emit(
                 f"{count_words(len(made), 'outline')} of lines {' and '.join(f'{w:g}' for w in sorted(set(widths))[:3])} mm wide"
             )
 
@@ -188,35 +188,37 @@ class OffsetTool(PickTool):
                 report, contours, thick_lines, contours, widths, within
             ),
             done,
-            lambda error: session.refused.emit(f"The outlines could not be made: {error}"),
+            lambda error: session.messages.refused.emit(f"The outlines could not be made: {error}"),
         )
 
     def middle(self) -> None:
         """Chosen outlines as the middle lines of the strokes that they bound, which know how broad
         they are."""
         session = self._session
-        items = [item for item in session.chosen() if item.contour.closed]
+        items = [item for item in session.selection.items if item.contour.closed]
         if not items:
-            session.refused.emit("Offset: choose the outlines that are to become middle lines.")
+            session.messages.refused.emit(
+                "Offset: choose the outlines that are to become middle lines."
+            )
             return
         contours, tolerance = [item.contour for item in items], session.job.exactness.tolerance / 2
         job, ids = session.job, [item.id for item in items]
 
         def done(found: Sequence[MiddleLine]) -> None:
             if session.job is not job:
-                session.refused.emit(
+                session.messages.refused.emit(
                     "Offset: the job was changed meanwhile; ask for the middle lines again."
                 )
             elif not found:
-                session.refused.emit(
+                session.messages.refused.emit(
                     "Offset: these outlines bound no stroke that has a middle line."
                 )
             else:
                 made, widths = _with_middle_lines(removed_alone(job, ids), found)
                 session.edit("outlines become middle lines", made)
-                session.select(frozenset(widths))
+                session.selection.choose(frozenset(widths))
                 broad = sorted(widths.values())
-                session.announced.emit(
+                session.messages.announced.emit(
                     f"{count_words(len(found), 'middle line')}, {broad[0]:.2f}{f' to {broad[-1]:.2f}' if broad[-1] > broad[0] else ''} mm wide"
                 )
 
@@ -226,31 +228,33 @@ class OffsetTool(PickTool):
                 report, contours, middle_lines, contours, tolerance
             ),
             done,
-            lambda error: session.refused.emit(f"The middle lines could not be found: {error}"),
+            lambda error: session.messages.refused.emit(
+                f"The middle lines could not be found: {error}"
+            ),
         )
 
     def take_pen(self, diameter: float) -> None:
         """What the pen adds, from the chosen circle that was drawn round a thing of a diameter: it is
         taken off next."""
-        session, chosen = self._session, self._session.chosen()
+        session, chosen = self._session, self._session.selection.items
         if len(chosen) != 1:
-            session.refused.emit(
+            session.messages.refused.emit(
                 "Offset: choose the line that was drawn round the coin, and that alone."
             )
             return
         try:
             off = pen_offset(chosen[0].contour, diameter)
         except ValueError as error:
-            session.refused.emit(f"Offset: {error}.")
+            session.messages.refused.emit(f"Offset: {error}.")
             return
         s = self.settings
         s.side, s.distance = ("in" if off >= 0 else "out"), max(abs(off), _LEAST)
         s.corners, s.rounding, s.keeps = "sharp", 0.0, False
-        session.select(frozenset())
+        session.selection.choose(frozenset())
         self.look()
         session.tool_changed.emit()
         where = "outside" if off >= 0 else "inside"
-        session.announced.emit(
+        session.messages.announced.emit(
             f"The pen ran {abs(off):.2f} mm {where}: choose what was drawn round with it, and make it"
         )
 
@@ -317,7 +321,7 @@ class OffsetSlip(Slip):
             else "Gives nothing: closed contours are wanted that have room for it",
         )
         for part in (self.outline, self.middle):
-            part.setEnabled(bool(self.session.selection))
+            part.setEnabled(bool(self.session.selection.ids))
 
 
 def _with_middle_lines(job: Job, found: Sequence[MiddleLine]) -> tuple[Job, dict[str, float]]:

@@ -120,12 +120,16 @@ class MendSlip(Slip):
     def _add_hiding(self) -> None:
         session = self.session
         self.hide_button = button(
-            "Hide", "plain", lambda: session.hide(session.hidden | session.selection)
+            "Hide",
+            "plain",
+            lambda: session.selection.hide(session.selection.hidden | session.selection.ids),
         )
         self.only = button(
             "Show only these",
             "plain",
-            lambda: session.hide(frozenset(session.layout.contour_by_id) - session.selection),
+            lambda: session.selection.hide(
+                frozenset(session.layout.contour_by_id) - session.selection.ids
+            ),
         )
         self.nudge = self.length_field("Arrow keys move by")
         self.nudge.entered.connect(lambda mm: setattr(session, "nudge_mm", mm))
@@ -261,7 +265,7 @@ class MendSlip(Slip):
 
     def _make(self, what: str) -> None:
         self._tool.make(what)
-        self.session.canvas_asked.emit()
+        self.session.messages.canvas_asked.emit()
 
     def _place(self, x: float | None, y: float | None) -> None:
         ox, oy = self.session.job.sheet.origin_place
@@ -305,15 +309,15 @@ class MendSlip(Slip):
 
     def _set_lasso(self, key: str) -> None:
         self._tool.lasso = key == "lasso"
-        self.session.canvas_asked.emit()
+        self.session.messages.canvas_asked.emit()
 
     def _mean(self, on: bool) -> None:
         words = "mean slits" if on else "mean no slits"
-        self.session.edit(words, mean_slits(self.session.job, self.session.selection, on))
+        self.session.edit(words, mean_slits(self.session.job, self.session.selection.ids, on))
 
     def _refresh_belonging(self) -> None:
         """The sheet and the layer of what is chosen."""
-        job, chosen = self.session.job, self.session.chosen()
+        job, chosen = self.session.job, self.session.selection.items
         names = {sheet.id: sheet.name for sheet in job.sheets}
         for row, value, found, shown in (
             (
@@ -340,14 +344,14 @@ class MendSlip(Slip):
     def refresh(self) -> None:
         self._refresh_belonging()
         self._refresh_nodes()
-        self.nudge.set_value(self.session.nudge_mm)
+        self.nudge.set_value(self.session.desk.nudge_mm)
         self.preview.refresh()
         self.numbers.refresh()
         self._refresh_part()
         self._findings.show_findings(
             [finding for finding in self.session.looked.findings if finding.stage == "mend"]
         )
-        job, chosen = self.session.job, self.session.chosen()
+        job, chosen = self.session.job, self.session.selection.items
         self.lasso.set_value("lasso" if self._tool.lasso else "box")
         self._work.setVisible(bool(chosen))
         self.take_apart.setEnabled(bool(part_in_hand(self.session)))

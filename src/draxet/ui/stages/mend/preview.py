@@ -203,9 +203,9 @@ class PreviewRows(QWidget):
 
     def propose(self, work: Work) -> None:
         """Work out what would become of the chosen contours."""
-        session, items = self._session, self._session.chosen()
+        session, items = self._session, self._session.selection.items
         if not items:
-            session.refused.emit("Choose contours first.")
+            session.messages.refused.emit("Choose contours first.")
             return
         state = session.layout.contours
 
@@ -214,7 +214,7 @@ class PreviewRows(QWidget):
                 return  # it is no answer to what there is now
             if change.why_not:
                 self.drop()
-                session.refused.emit(change.why_not)
+                session.messages.refused.emit(change.why_not)
                 return
             self.change, self._of = change, state
             before = sum(len(item.contour.nodes) for item in items if item.id in change.contours)
@@ -230,7 +230,7 @@ class PreviewRows(QWidget):
             _LANE,
             lambda report: work(items, report),
             done,
-            lambda error: session.refused.emit(f"This cannot be done: {error}"),
+            lambda error: session.messages.refused.emit(f"This cannot be done: {error}"),
             owner=self,
         )
 
@@ -255,7 +255,7 @@ class PreviewRows(QWidget):
         count, how = (
             (len(change.added), "made") if change.added else (len(change.contours), "changed")
         )
-        session.announced.emit(
+        session.messages.announced.emit(
             f"{count_words(count, 'contour')} {how}, nothing farther off than {self._length(change.off)}"
         )
 

@@ -71,7 +71,7 @@ class RegionTool(Tool):
 
     def look(self) -> None:
         """Find the areas, where they are not known already."""
-        items = self.session.chosen() or list(self.session.pickable)
+        items = self.session.selection.items or list(self.session.selection.pickable)
         contours, ids = [item.contour for item in items], [item.id for item in items]
 
         def work(report: Progress) -> tuple[Arrangement, list[str]]:
@@ -82,7 +82,7 @@ class RegionTool(Tool):
             self.chosen, self.leak, self._hot = frozenset(), None, None
 
     def _failed(self, error: Exception) -> None:
-        self.session.refused.emit(f"The areas could not be found: {error}")
+        self.session.messages.refused.emit(f"The areas could not be found: {error}")
 
     def _told(self) -> None:
         self.session.tool_changed.emit()
@@ -163,14 +163,14 @@ class RegionTool(Tool):
     def _turn_hole(self, at: Pointer) -> None:
         session, turned = self.session, hole_turned(self.session.job, at.x, at.y)
         if turned is None:
-            session.refused.emit(
+            session.messages.refused.emit(
                 "There is no hole here: click inside a contour that stands in another one."
             )
             return
         job, solid = turned
         session.edit("turn a hole solid" if solid else "turn it back into a hole", job)
         self.look()
-        session.announced.emit(
+        session.messages.announced.emit(
             "Solid now; its contour is a helper contour, and another click turns it back"
             if solid
             else "A hole again"
@@ -193,7 +193,7 @@ class RegionTool(Tool):
             self.leak = leak
             self._told()
             if leak is None and not bounded:
-                self.session.refused.emit(
+                self.session.messages.refused.emit(
                     "There is no area here: nothing bounds it, and no gap that is narrow enough would close it."
                 )
 
@@ -222,7 +222,7 @@ class RegionTool(Tool):
             return
         self.leak = None
         if not leak.gaps[0].becomes:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "This gap cannot be closed: the contour would cross itself. Move its ends together first."
             )
             return
@@ -237,7 +237,7 @@ class RegionTool(Tool):
             if leak.parts
             else ("Closed", "The leak is closed")
         )
-        self.session.announced.emit(
+        self.session.messages.announced.emit(
             every if not left else f"{done}; {count_words(left, 'gap')} more, click again"
         )
         self.look()
@@ -246,7 +246,7 @@ class RegionTool(Tool):
         """``each`` chosen area a contour of its own, ``one`` outline of all of them, or all ``but``
         them; in place of the contours that bound them."""
         if self.ground is None or not self.chosen:
-            self.session.refused.emit("Regions: click the areas that you mean first.")
+            self.session.messages.refused.emit("Regions: click the areas that you mean first.")
             return
         self._replace(
             {"each": "keep regions", "one": "join regions", "but": "drop regions"}[how],
@@ -262,7 +262,9 @@ class RegionTool(Tool):
         if not taken.made and len(taken.gone) == sum(
             contour.closed for contour in self.ground.contours
         ):
-            self.session.refused.emit("Regions: that would leave nothing; choose other contours.")
+            self.session.messages.refused.emit(
+                "Regions: that would leave nothing; choose other contours."
+            )
             return
         self._replace(
             {
@@ -278,13 +280,15 @@ class RegionTool(Tool):
         session, by_id = self.session, self.session.layout.contour_by_id
         gone = [self.ids[k] for k in taken.gone if self.ids[k] in by_id]
         if not gone and not taken.made:
-            session.refused.emit(
+            session.messages.refused.emit(
                 "Regions: these areas are contours of their own already; nothing changes."
             )
             return
         session.edit(words, put_instead(session.job, gone, taken.made))
-        session.announced.emit(f"{count_words(len(taken.made), 'contour')} in place of {len(gone)}")
-        session.select(frozenset())
+        session.messages.announced.emit(
+            f"{count_words(len(taken.made), 'contour')} in place of {len(gone)}"
+        )
+        session.selection.choose(frozenset())
         self.look()
 
     def meant(self, how: str) -> None:
@@ -313,17 +317,17 @@ class RegionTool(Tool):
         """The chosen areas in a colour (#rrggbb; empty: the one that the picture has there)."""
         ground, session = self.ground, self.session
         if ground is None or not self.chosen:
-            session.refused.emit("Regions: click the areas that you mean first.")
+            session.messages.refused.emit("Regions: click the areas that you mean first.")
             return
         areas = [ground.outline_of([k]) for k in sorted(self.chosen)]
         job = give_colours(
             session.job, areas, [colour or self._colour_there(outline[0]) for outline in areas]
         )
         session.edit("give areas a colour", job)
-        session.announced.emit(f"{count_words(len(areas), 'area')} with a colour")
+        session.messages.announced.emit(f"{count_words(len(areas), 'area')} with a colour")
 
     def _colour_there(self, contour: Contour) -> str:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture is None or not self.session.pictures.ready(picture):
             return ""
         return colour_inside(

@@ -60,7 +60,7 @@ class ShapingTool(ChosenNodes):
         """Let the next click in a picture say a colour."""
         self._drops = take
         self._session.tool_changed.emit()
-        self._session.canvas_asked.emit()
+        self._session.messages.canvas_asked.emit()
 
     def prompt(self) -> Prompt:
         if self._drops:
@@ -89,7 +89,7 @@ class ShapingTool(ChosenNodes):
                 self.removal_words(),
                 keys,
             )
-        if self._session.selection:
+        if self._session.selection.ids:
             return Prompt(
                 f"{self.title}: drag a node, a handle or a span.",
                 keys=(("Shift", "add"), ("N", "new node"), ("Del", "remove")),
@@ -118,10 +118,10 @@ class ShapingTool(ChosenNodes):
                 self.nodes = frozenset({node})
 
     def _grip_at(self, at: Pointer) -> _Grip | None:
-        chosen, reach = self._session.chosen(), REACH * at.pixel
+        chosen, reach = self._session.selection.items, REACH * at.pixel
         if at.adds:  # what is nearest is meant, if it is another contour than a chosen one
-            nearest = contour_at(self._session.pickable, at.x, at.y, reach)
-            if nearest is not None and nearest not in self._session.selection:
+            nearest = contour_at(self._session.selection.pickable, at.x, at.y, reach)
+            if nearest is not None and nearest not in self._session.selection.ids:
                 return None
         node = node_at(chosen, at.x, at.y, reach)
         if node:
@@ -159,7 +159,7 @@ class ShapingTool(ChosenNodes):
         grip = self._grip
         if grip is None or self._from is None:
             self._hot = (
-                node_at(self._session.chosen(), at.x, at.y, REACH * at.pixel)
+                node_at(self._session.selection.items, at.x, at.y, REACH * at.pixel)
                 if self._from is None
                 else None
             )
@@ -209,7 +209,7 @@ class ShapingTool(ChosenNodes):
         x0, x1, y0, y1 = min(a.x, b.x), max(a.x, b.x), min(a.y, b.y), max(a.y, b.y)
         inside = {
             (item.id, int(k))
-            for item in self._session.chosen()
+            for item in self._session.selection.items
             for k in np.flatnonzero(
                 (item.contour.nodes >= (x0, y0)).all(axis=1)
                 & (item.contour.nodes <= (x1, y1)).all(axis=1)
@@ -223,7 +223,7 @@ class ShapingTool(ChosenNodes):
         inside = (
             {
                 (item.id, k)
-                for item in self._session.chosen()
+                for item in self._session.selection.items
                 for k in nodes_within(item.contour, line)
             }
             if len(line) > 2
@@ -265,7 +265,7 @@ class ShapingTool(ChosenNodes):
         marks: list[Mark] = [ContourMark(tuple(self._moved.values()))] if self._moved else []
         if preview := self.preview():
             marks.append(ContourMark(preview, "preview"))
-        chosen = self._session.chosen()
+        chosen = self._session.selection.items
         if (
             len(chosen) <= _MOST_NODES
             and sum(len(item.contour.nodes) for item in chosen) <= _MOST_NODES

@@ -45,7 +45,7 @@ class SmoothTool(Tool):
 
     @property
     def settings(self) -> BrushSettings:
-        return self.session.settings("smooth", BrushSettings)
+        return self.session.desk.settings("smooth", BrushSettings)
 
     def prompt(self) -> Prompt:
         if self._last is not None:
@@ -76,8 +76,8 @@ class SmoothTool(Tool):
 
     def _work(self, x: float, y: float) -> None:
         reach, strength = self.settings.reach, _FULL * self.settings.strength / 100
-        some = self.session.selection
-        for item in self.session.pickable:
+        some = self.session.selection.ids
+        for item in self.session.selection.pickable:
             x0, y0, x1, y1 = item.contour.box
             if (some and item.id not in some) or not (
                 x0 - reach <= x <= x1 + reach and y0 - reach <= y <= y1 + reach
@@ -102,7 +102,9 @@ class SmoothTool(Tool):
         if changed:
             self.session.edit("smooth", change_contours(self.session.job, changed))
         else:
-            self.session.refused.emit("Smooth: there is no contour under the brush; go over one.")
+            self.session.messages.refused.emit(
+                "Smooth: there is no contour under the brush; go over one."
+            )
 
     def cancel(self) -> bool:
         begun = self._last is not None
@@ -137,7 +139,7 @@ class SmoothSlip(Slip):
             "Smooth",
             "Wobbles under the brush are drawn flat; what it does not touch stays as it is, span by span. Choose contours first to spare the others.",
         )
-        self.settings: BrushSettings = session.settings("smooth", BrushSettings)
+        self.settings: BrushSettings = session.desk.settings("smooth", BrushSettings)
         self.asked = self.ask(self.settings, self._set)
         row, self._meant = fact_row("Smoothed")
         self.add(row)
@@ -149,5 +151,5 @@ class SmoothSlip(Slip):
 
     def refresh(self) -> None:
         self.asked.show_of(self.settings)
-        chosen = len(self.session.selection)
+        chosen = len(self.session.selection.ids)
         self._meant.setText(count_words(chosen, "contour") if chosen else "all contours")

@@ -65,8 +65,10 @@ class TrimTool(Tool):
         meant; None for the piece."""
         near, joint = [], self.session.job.exactness.tolerance
         for item in (
-            self.session.pickable[k]
-            for k in numbers_near(self.session.pickable, at.x, at.y, _END_REACH * at.pixel)
+            self.session.selection.pickable[k]
+            for k in numbers_near(
+                self.session.selection.pickable, at.x, at.y, _END_REACH * at.pixel
+            )
         ):
             if not item.contour.closed:
                 x0, y0, x1, y1 = item.contour.box
@@ -83,14 +85,14 @@ class TrimTool(Tool):
         if near:
             _, name, at_end = min(near)
             return name, at_end
-        found = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel)
+        found = contour_at(self.session.selection.pickable, at.x, at.y, REACH * at.pixel)
         return (found, None) if found else None
 
     def _others(
         self, contour_id: str, box: tuple[float, float, float, float] | None
     ) -> list[Contour]:
         """Contours that may meet it."""
-        found = [item.contour for item in self.session.catchable if item.id != contour_id]
+        found = [item.contour for item in self.session.selection.catchable if item.id != contour_id]
         if box is None:
             return found
         return [
@@ -147,14 +149,16 @@ class TrimTool(Tool):
         self._pressed, self._shown = False, ()
         target = self._target(at)
         if target is None:
-            self.session.refused.emit("Trim: there is no contour under the pointer; click on one.")
+            self.session.messages.refused.emit(
+                "Trim: there is no contour under the pointer; click on one."
+            )
             return
         name, at_end = target
         contour = self.session.layout.contour_by_id[name].contour
         if at_end is not None:
             made = extended(contour, self._others(name, None), at_end=at_end)
             if made is None:
-                self.session.refused.emit("Trim: led on, this end meets nothing.")
+                self.session.messages.refused.emit("Trim: led on, this end meets nothing.")
             else:
                 self.session.edit("extend", change_contours(self.session.job, {name: made}))
             return
@@ -165,7 +169,7 @@ class TrimTool(Tool):
             position_near(contour, at.x, at.y),
         )
         if found is None:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Trim: nothing crosses this contour, so no piece of it can go; remove it in Pick."
             )
             return
@@ -173,7 +177,7 @@ class TrimTool(Tool):
         self.session.edit("trim", job)
         self._hole, self._holds, self._along = hole, self.session.layout.contours, None
         self.session.tool_changed.emit()
-        self.session.flash([found.gone])
+        self.session.messages.flash([found.gone])
         self._look_along()
 
     # --- the hole that is left
@@ -187,11 +191,11 @@ class TrimTool(Tool):
 
     def _look_along(self) -> None:
         """Have the way along the picture found, where that is wanted."""
-        hole, picture = self.hole, self.session.picture
+        hole, picture = self.hole, self.session.selection.picture
         if hole is None or self.manner != "picture" or self._along is not None:
             return
         if picture is None:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Trim: there is no picture to follow; close it straight or tangent."
             )
             return
@@ -205,7 +209,7 @@ class TrimTool(Tool):
             if self.hole is hole:
                 self._along = found
                 if found is None:
-                    self.session.refused.emit(
+                    self.session.messages.refused.emit(
                         "Trim: no line of the picture leads from the one end to the other; close it straight or tangent."
                     )
                 self.session.tool_changed.emit()
@@ -215,7 +219,9 @@ class TrimTool(Tool):
             _LANE,
             lambda report: way_along(find(report), hole.ends, picture.to_job, tolerance),
             done,
-            lambda error: self.session.refused.emit(f"The picture could not be followed: {error}"),
+            lambda error: self.session.messages.refused.emit(
+                f"The picture could not be followed: {error}"
+            ),
         )
 
     def _closing(self) -> Contour | None:
@@ -230,9 +236,9 @@ class TrimTool(Tool):
         """Close the hole as it is shown."""
         hole, by = self.hole, self._closing()
         if hole is None:
-            self.session.refused.emit("Trim: nothing is left open by the last piece.")
+            self.session.messages.refused.emit("Trim: nothing is left open by the last piece.")
         elif by is None:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Trim: the way along the picture is not found yet, or there is none."
             )
         else:

@@ -56,15 +56,17 @@ class TruthTool(PickTool):
 
     @property
     def most(self) -> float:
-        found: TruthSettings = self._session.settings("truths", TruthSettings)
+        found: TruthSettings = self._session.desk.settings("truths", TruthSettings)
         return found.most if found.most is not None else 2 * self._session.job.exactness.tolerance
 
     def set_most(self, most: float) -> None:
-        self._session.settings("truths", TruthSettings).most = most
+        self._session.desk.settings("truths", TruthSettings).most = most
         self.look()
 
     def meant(self) -> list[str]:
-        return [item.id for item in (self._session.chosen() or self._session.pickable)]
+        return [
+            item.id for item in (self._session.selection.items or self._session.selection.pickable)
+        ]
 
     def begin(self) -> None:
         self.look()
@@ -107,14 +109,16 @@ class TruthTool(PickTool):
             _LANE,
             lambda report: all_taken(before, ids, most, kinds, report),
             done,
-            lambda error: self._session.refused.emit(f"True shapes could not be taken: {error}"),
+            lambda error: self._session.messages.refused.emit(
+                f"True shapes could not be taken: {error}"
+            ),
         )
-        self._session.view_changed.emit()
+        self._session.desk.view_changed.emit()
 
     def _take(self, job: Job, count: int) -> None:
         if count:
             self._session.edit("make true", job)
-            self._session.announced.emit(f"{count_words(count, 'thing')} made true")
+            self._session.messages.announced.emit(f"{count_words(count, 'thing')} made true")
         self.look()
 
     def forget(self) -> None:
@@ -197,7 +201,9 @@ class TruthSlip(Slip):
     def _take(self) -> None:
         ticked: list[Truth] = self.list.ticked()
         if not ticked:
-            self.session.refused.emit("True shapes: tick what is to be made true, or take all.")
+            self.session.messages.refused.emit(
+                "True shapes: tick what is to be made true, or take all."
+            )
             return
         self._tool.take_these(ticked)
 

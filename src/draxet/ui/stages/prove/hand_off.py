@@ -64,7 +64,7 @@ class HandOffTool(PickTool):
         """Leave off writing; what was there before stays."""
         self._session.workers.cancel(_LANE)
         self._session.tool_changed.emit()
-        self._session.announced.emit("Nothing was handed off: it was stopped")
+        self._session.messages.announced.emit("Nothing was handed off: it was stopped")
 
     def cancel(self) -> bool:
         if not self.busy:
@@ -129,7 +129,7 @@ class HandOffSlip(Slip):
 
     def _set(self, kind: type) -> Any:
         name = "leaving" if kind is LeavingSettings else f"leaving {kind.__name__}"
-        return self.session.settings(name, kind)
+        return self.session.desk.settings(name, kind)
 
     def _set_side(self, key: str) -> None:
         self._side = key
@@ -158,7 +158,7 @@ class HandOffSlip(Slip):
 
     @property
     def settings(self) -> LeavingSettings:
-        return self.session.settings("leaving", LeavingSettings)
+        return self.session.desk.settings("leaving", LeavingSettings)
 
     @property
     def kinds(self) -> list[LeavingKind[Any]]:
@@ -185,12 +185,12 @@ class HandOffSlip(Slip):
 
     def _refused(self) -> bool:
         """Whether nothing can leave as it is asked for; why is said."""
-        if self.settings.only and not self.session.selection:
-            self.session.refused.emit(
+        if self.settings.only and not self.session.selection.ids:
+            self.session.messages.refused.emit(
                 "Nothing is chosen: choose the contours that are to leave, or untick that only the chosen ones do."
             )
         elif not self.kinds:
-            self.session.refused.emit("Tick what is to leave first.")
+            self.session.messages.refused.emit("Tick what is to leave first.")
         else:
             return False
         return True
@@ -201,7 +201,7 @@ class HandOffSlip(Slip):
         job, kinds = self.session.job, self.kinds
         if self._refused():
             return
-        folder = self.session.path.parent if self.session.path else Path.home()
+        folder = self.session.document.path.parent if self.session.document.path else Path.home()
         name = job.name if len(job.sheets) == 1 else f"{job.name} - {job.sheet.name}"
         name = (f"{name} - back" if self.back else name).replace("/", "-")
         leaving = Leaving(job, self.run)
@@ -234,13 +234,13 @@ class HandOffSlip(Slip):
             return
         stops = [finding for finding in session.looked.findings if finding.gravity is Gravity.STOPS]
         if stops and any(kind.runs for kind in kinds):
-            session.refused.emit(
+            session.messages.refused.emit(
                 f"No program leaves beside a fault: {stops[0].words}. Mend it first, or untick the program."
             )
             return
-        session.leaving.emit()
+        session.messages.leaving.emit()
         whole, run, tool = session.job, self.run, self._tool
-        chosen, looks = session.selection if self.settings.only else None, self.looks
+        chosen, looks = session.selection.ids if self.settings.only else None, self.looks
 
         def done(left: LeftTogether) -> None:
             session.left = left
@@ -257,13 +257,13 @@ class HandOffSlip(Slip):
                     hand_off_noted(session.job, ", ".join(noted), run.sheet.id, back=run.back),
                 )
             session.tool_changed.emit()
-            tell = session.announced if left.matches else session.refused
+            tell = session.messages.announced if left.matches else session.messages.refused
             tell.emit(told_of(left, signed=signed or not (whole.is_worked and _sign(kinds))))
 
         def failed(error: Exception) -> None:
             words = reason(error)
             session.tool_changed.emit()
-            session.refused.emit(f"{words[:1].upper()}{words[1:]}.")
+            session.messages.refused.emit(f"{words[:1].upper()}{words[1:]}.")
 
         def stepped(share: float, words: str) -> None:
             tool.share, tool.words = share, words

@@ -154,7 +154,9 @@ class RehearseSlip(Slip):
         self._waited = stop[0] if stop else None
         if stop:
             self._clock.stop()
-            self.session.announced.emit(f"The machine waits: {stop[1] or 'a stop'} · Play goes on")
+            self.session.messages.announced.emit(
+                f"The machine waits: {stop[1] or 'a stop'} · Play goes on"
+            )
         if tool.seconds >= tool.answer.run.seconds:
             self._clock.stop()
         self._show_moment()
@@ -196,13 +198,13 @@ class RehearseSlip(Slip):
         """Play a file, whoever wrote it."""
         try:
             if path.stat().st_size > _LARGEST:
-                self.session.refused.emit(
+                self.session.messages.refused.emit(
                     f"{plain_words(path.name)} is larger than {_LARGEST // 1_000_000} MB; rehearse a part of it."
                 )
                 return
             text = path.read_text("utf-8-sig", "replace")
         except OSError as error:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 f"{plain_words(path.name)} could not be read: {reason(error)}."
             )
             return
@@ -210,7 +212,7 @@ class RehearseSlip(Slip):
 
     def _ask_resumed(self) -> None:
         job = self.session.job
-        folder = self.session.path.parent if self.session.path else Path.home()
+        folder = self.session.document.path.parent if self.session.document.path else Path.home()
         ending = (
             "plt"
             if self._tool.answer and self._tool.answer.run.steps.lines[:1] == ("IN;",)
@@ -252,9 +254,9 @@ class RehearseSlip(Slip):
                 )
             write_whole(path, text.encode("ascii", "replace"))
         except (ValueError, OSError) as error:
-            self.session.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}.")
+            self.session.messages.refused.emit(f"{reason(error)[:1].upper()}{reason(error)[1:]}.")
             return
-        self.session.announced.emit(
+        self.session.messages.announced.emit(
             f"{path.name}: {count_words(int(wanted), 'line')} of work left, {_clock(rest.seconds)}"
         )
 
@@ -263,7 +265,7 @@ class RehearseSlip(Slip):
         answer, tool = self._tool.answer, self._tool
         if answer is not None and answer.found is not None:
             tool.go(answer.run.seconds)
-            self.session.place_asked.emit(
+            self.session.messages.place_asked.emit(
                 *tool.there.point(
                     *(answer.found.too_much_at if much else answer.found.too_little_at)
                 )

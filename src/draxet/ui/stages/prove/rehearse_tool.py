@@ -119,7 +119,7 @@ class RehearseTool(Tool):
 
     def _told(self) -> None:
         self.seconds = 0.0
-        self.session.view_changed.emit()
+        self.session.desk.view_changed.emit()
         self.session.marks_changed.emit()
 
     # --- where it is

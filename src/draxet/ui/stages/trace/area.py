@@ -60,7 +60,7 @@ class ChosenAreaTool(Tool):
             )
             words = "Only the chosen area is traced from now on"
         self.session.tool_changed.emit()
-        self.session.announced.emit(words)
+        self.session.messages.announced.emit(words)
 
     def cancel(self) -> bool:
         begun, self._from = self._from is not None, None

@@ -52,7 +52,7 @@ class ColoursTool(TraceTool):
         self.picking = False
         self.verdict = ""
         self._areas: tuple[Proposal | None, list[AreaMark]] = (None, [])
-        if session.picture and self.settings.swatches_of != session.picture.id:
+        if session.selection.picture and self.settings.swatches_of != session.selection.picture.id:
             self.settings.swatches = ()
 
     def prompt(self) -> Prompt:
@@ -138,7 +138,7 @@ class ColoursTool(TraceTool):
     def merge(self, chosen: list[int]) -> None:
         """Several colours become one: the first takes the others' areas."""
         if len(chosen) < 2:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Choose two colours or more by their boxes; then they can be merged."
             )
             return
@@ -156,7 +156,7 @@ class ColoursTool(TraceTool):
     def drop(self, chosen: list[int]) -> None:
         """Colours that give no contours, or give them again."""
         if not chosen:
-            self.session.refused.emit("Choose a colour by its box first.")
+            self.session.messages.refused.emit("Choose a colour by its box first.")
             return
         self._go_by(
             [
@@ -167,9 +167,9 @@ class ColoursTool(TraceTool):
 
     def split(self, chosen: list[int]) -> None:
         """One colour becomes two, as the picture has them."""
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if len(chosen) != 1 or picture is None:
-            self.session.refused.emit("Choose one colour by its box; it is split in two.")
+            self.session.messages.refused.emit("Choose one colour by its box; it is split in two.")
             return
         swatches, k = list(self.settings.swatches), chosen[0]
         pixels = prepared_pixels(self.session, picture)
@@ -185,24 +185,24 @@ class ColoursTool(TraceTool):
     def _go_by(self, swatches: Sequence[Swatch]) -> None:
         """Trace by these colours from now on."""
         if len(swatches) > MOST_SWATCHES:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 f"There are {MOST_SWATCHES} colours already, and more are not traced; merge some of them first."
             )
             return
         self.settings.swatches, self.settings.swatches_of = (
             tuple(swatches),
-            self.session.picture.id if self.session.picture else "",
+            self.session.selection.picture.id if self.session.selection.picture else "",
         )
         self.run()
 
     def press(self, at: Pointer) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if not self.picking or picture is None:
             super().press(at)
             return
         x, y = picture.to_job.inverse().point(at.x, at.y)
         if not (0 <= x < picture.width and 0 <= y < picture.height):
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "There is no picture under the pointer; click on the picture."
             )
             return
@@ -254,7 +254,7 @@ class ColoursSlip(TraceSlip):
             "Areas of flat colour; the edge between two of them is one curve, used by both.",
         )
         self.count = Field(_count, lambda v: f"{v:.0f}" if v else "as seen", "How many colours")
-        self.count.refused.connect(session.refused)
+        self.count.refused.connect(session.messages.refused)
         self.count.entered.connect(lambda value: tool.suggest(round(value) or None))
         self.swatches = QVBoxLayout()
         self.swatches.setSpacing(2)

@@ -49,7 +49,7 @@ class DrawingSlip(Slip):
         shapes = tool.title.lower() in dict(SHAPES)
         self.shape = self.ask(
             self.settings,
-            lambda name, value, gesture: self.session.tool_asked.emit(value),
+            lambda name, value, gesture: self.session.messages.tool_asked.emit(value),
             ("shape",) if shapes else (),
         )
         self.asked = self.ask(self.settings, self._set, _ASKED.get(tool.title, ()))
@@ -70,13 +70,13 @@ class DrawingSlip(Slip):
         self.settings.colour, self.settings.colour_of_picture = colour, False
         give_colour(self.session, colour)
         self.session.tool_changed.emit()
-        self.session.canvas_asked.emit()
+        self.session.messages.canvas_asked.emit()
 
     def _take_from_picture(self) -> None:
         self.settings.colour, self.settings.colour_of_picture = "", True
         take_colour(self.session)
         self.session.tool_changed.emit()
-        self.session.canvas_asked.emit()
+        self.session.messages.canvas_asked.emit()
 
     def _kinds_button(self) -> QPushButton:
         made = QPushButton("What is caught")
@@ -108,7 +108,7 @@ class DrawingSlip(Slip):
             self._tool.forget()  # another gesture
             self._tool.begin()
         self.session.tool_changed.emit()
-        self.session.canvas_asked.emit()
+        self.session.messages.canvas_asked.emit()
 
     def _end(self) -> None:
         if isinstance(self._tool, GestureTool) and self._tool.wants_key("Enter"):

@@ -74,7 +74,7 @@ class DrawSettings:
 
 def draw_settings(session: Session) -> DrawSettings:
     """The session's settings for drawing."""
-    return session.settings("draw", DrawSettings)
+    return session.desk.settings("draw", DrawSettings)
 
 
 def put_contour(
@@ -108,7 +108,7 @@ def put_contour(
 
 def _colour_of(session: Session, contour: Contour) -> str:
     """The colour that a drawn contour takes."""
-    settings, picture = draw_settings(session), session.picture
+    settings, picture = draw_settings(session), session.selection.picture
     if not settings.colour_of_picture or picture is None or not session.pictures.ready(picture):
         return settings.colour
     return colour_inside(

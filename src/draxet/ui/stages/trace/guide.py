@@ -49,7 +49,7 @@ class GuideTool(GestureTool):
 
     @property
     def settings(self) -> GuideSettings:
-        return self.session.settings("guide", GuideSettings)
+        return self.session.desk.settings("guide", GuideSettings)
 
     def gesture(self) -> Gesture:
         way = self.settings.way
@@ -71,7 +71,7 @@ class GuideTool(GestureTool):
             back=(a,),
         )
         if math.dist(a, b.place) <= 0 and "angle" not in b.numbers:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Guide: both places are the same; click farther apart, or type an angle."
             )
             return
@@ -81,12 +81,17 @@ class GuideTool(GestureTool):
         self.session.edit("set a guide", add_guide(self.session.job, *a, half_turn(angle)))
 
     def _along(self, at: Place) -> None:
-        found = span_at(self.session.catchable, *at, _REACH * self._pixel)
+        found = span_at(self.session.selection.catchable, *at, _REACH * self._pixel)
         contour = next(
-            (item.contour for item in self.session.catchable if found and item.id == found[0]), None
+            (
+                item.contour
+                for item in self.session.selection.catchable
+                if found and item.id == found[0]
+            ),
+            None,
         )
         if contour is None or found is None or contour.kinds[found[1]] != LINE:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Guide: there is no straight line under the pointer; click on one."
             )
             return
@@ -103,7 +108,9 @@ class GuideTool(GestureTool):
         at = (yield Want("click the guide to go beside")).place
         guide = guide_at(self.session.job.guides, at, _REACH * self._pixel)
         if guide is None:
-            self.session.refused.emit("Guide: there is no guide under the pointer; click on one.")
+            self.session.messages.refused.emit(
+                "Guide: there is no guide under the pointer; click on one."
+            )
             return
         turn = math.radians(guide.angle)
 
@@ -203,7 +210,7 @@ class GuideSlip(Slip):
             "plain",
             lambda: session.edit("remove all guides", remove_guides(session.job)),
         )
-        self._tool, self.settings = tool, session.settings("guide", GuideSettings)
+        self._tool, self.settings = tool, session.desk.settings("guide", GuideSettings)
         self.asked = self.ask(self.settings, self._set)
         self.add(count, self.clear)
         self.refresh()
@@ -212,7 +219,7 @@ class GuideSlip(Slip):
         setattr(self.settings, name, value)
         self._tool.forget()  # another gesture
         self.session.tool_changed.emit()
-        self.session.canvas_asked.emit()
+        self.session.messages.canvas_asked.emit()
 
     def refresh(self) -> None:
         self.asked.show_of(self.settings)

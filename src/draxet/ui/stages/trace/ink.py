@@ -129,7 +129,7 @@ class _LevelSlip(TraceSlip):
         super().__init__(session, tool, title, about)
         self.threshold = SliderField(0, 255, "Threshold")
         self.threshold.moved.connect(self._level_moved)
-        self.threshold.field.refused.connect(session.refused)
+        self.threshold.field.refused.connect(session.messages.refused)
         self.auto, self.local = QCheckBox("automatic"), QCheckBox("follows the light")
         self.auto.setToolTip("midway between ink and paper as they are in this picture")
         self.local.setToolTip(
@@ -153,7 +153,7 @@ class _LevelSlip(TraceSlip):
             value,
         )  # the level that is moved is one of the followed light
         if not self.settings.local:
-            self.session.show_ink(value)
+            self.session.desk.show_ink(value)
         self.again()
 
     def _auto_clicked(self, on: bool) -> None:
@@ -167,7 +167,7 @@ class _LevelSlip(TraceSlip):
         return self.settings.level is None and dict(self.tool.offer.facts).get("Light") == _FOLLOWED
 
     def _local_clicked(self, on: bool) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         plain = (
             not on
             and picture is not None
@@ -211,7 +211,7 @@ class EdgesSlip(_LevelSlip):
         self.refresh()
 
     def refresh(self) -> None:
-        s, picture = self.settings, self.session.picture
+        s, picture = self.settings, self.session.selection.picture
         self.asked.show_of(s)
         if picture:
             self.tolerance.set_value(s.tolerance_px(picture, self.session.job) * picture.pixel_size)

@@ -64,7 +64,7 @@ class NearnessTool(Tool):
         return self._near.value
 
     def apart_mm(self) -> float:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         return (
             self.apart
             if self.apart is not None
@@ -93,7 +93,7 @@ class NearnessTool(Tool):
 
     def run(self) -> None:
         """Measure anew, where contours or picture are other ones than before."""
-        session, picture = self.session, self.session.picture
+        session, picture = self.session, self.session.selection.picture
         apart = self.apart_mm()
         items = [
             item
@@ -144,8 +144,8 @@ class NearnessTool(Tool):
         return work
 
     def press(self, at: Pointer) -> None:
-        found = contour_at(self.session.shown_contours, at.x, at.y, 8 * at.pixel)
-        self.session.select({found} if found else set())
+        found = contour_at(self.session.selection.shown, at.x, at.y, 8 * at.pixel)
+        self.session.selection.choose({found} if found else set())
 
     def marks(self) -> list[Mark]:
         if self.answer is None:

@@ -60,12 +60,12 @@ class NearnessSlip(Slip):
     def go_to(self, x: float, y: float) -> None:
         """Bring a place into the middle and mark it."""
         self._tool.looked = (x, y)
-        self.session.place_asked.emit(x, y)
+        self.session.messages.place_asked.emit(x, y)
         self.session.marks_changed.emit()
 
     def _go_to_next(self) -> None:
         """From one line that is not traced to the next, the longest first."""
-        answer, picture = self._tool.answer, self.session.picture
+        answer, picture = self._tool.answer, self.session.selection.picture
         if answer is not None and answer.untraced and picture is not None:
             self.go_to(
                 *picture.to_job.point(*answer.untraced[self._next % len(answer.untraced)].place)
@@ -94,7 +94,7 @@ class NearnessSlip(Slip):
         self._tool.run()
         answer = self._tool.answer
         self._show_untraced(answer)
-        self.colour.setEnabled(bool(self.session.selection))
+        self.colour.setEnabled(bool(self.session.selection.ids))
         if answer is self._shown and answer is not None:
             return
         self._shown = answer
@@ -143,5 +143,5 @@ class NearnessSlip(Slip):
         return self.length(mm, 2) if np.isfinite(mm) else "wide enough"
 
     def _choose(self, x: float, y: float, contour: str) -> None:
-        self.session.select({contour})
+        self.session.selection.choose({contour})
         self.go_to(x, y)

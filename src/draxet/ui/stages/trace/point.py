@@ -110,7 +110,7 @@ class PointTool(GestureTool):
 
     def remove(self) -> bool:
         if self._held is not None:
-            self.session.refused.emit("Let go of what is held first.")
+            self.session.messages.refused.emit("Let go of what is held first.")
             return True
         if self._hot is None or all(p.id != self._hot.id for p in self.session.layout.points):
             return False
@@ -177,7 +177,7 @@ class ConstructTool(GestureTool):
 
     @property
     def settings(self) -> ConstructSettings:
-        return self.session.settings("construct", ConstructSettings)
+        return self.session.desk.settings("construct", ConstructSettings)
 
     def gesture(self) -> Gesture:
         way = self.settings.way
@@ -222,15 +222,15 @@ class ConstructTool(GestureTool):
         ]
 
     def _span(self, at: Place) -> tuple[Contour, int] | None:
-        found = span_at(self.session.catchable, *at, _REACH * self._pixel)
+        found = span_at(self.session.selection.catchable, *at, _REACH * self._pixel)
         if found is None:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 f"{self.title}: there is no contour under the pointer; click on one."
             )
             return None
-        return next(item.contour for item in self.session.catchable if item.id == found[0]), found[
-            1
-        ]
+        return next(
+            item.contour for item in self.session.selection.catchable if item.id == found[0]
+        ), found[1]
 
     def _centre(self, at: Place, parts: int) -> None:
         found = self._span(at)
@@ -238,7 +238,7 @@ class ConstructTool(GestureTool):
         if circle:
             _put_points(self.session, "set a centre", [circle[:2]])
         elif found:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Construct: this span is no arc and has no centre; click an arc or a circle."
             )
 
@@ -261,16 +261,16 @@ class ConstructTool(GestureTool):
                 _put_points(self.session, "divide a span", divided_span(contour.spans, span, parts))
 
     def _mirror(self, at: Place, parts: int) -> None:
-        name = contour_at(self.session.catchable, *at, _REACH * self._pixel)
-        item = next((each for each in self.session.catchable if each.id == name), None)
+        name = contour_at(self.session.selection.catchable, *at, _REACH * self._pixel)
+        item = next((each for each in self.session.selection.catchable if each.id == name), None)
         if item is None:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Construct: there is no contour under the pointer; click on one."
             )
             return
         line = mirror_line(item.contour, self.session.job.exactness.tolerance)
         if line is None:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Construct: this contour is not symmetrical within what the work must hold."
             )
         else:
@@ -290,21 +290,23 @@ class ConstructTool(GestureTool):
         one, other = self._circle(a), self._circle(b)
         lines = common_tangents(one, other) if max(one[2], other[2]) > 0 else []
         if not lines:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Construct: there is no line that touches both; click circles that do not lie within each other."
             )
             return
         made = [Contour.make([p, q], closed=False) for p, q in lines if math.dist(p, q) > 1e-9]
         self.session.edit("draw tangents", add_contours(self.session.job, made))
-        self.session.announced.emit(
+        self.session.messages.announced.emit(
             f"{count_words(len(made), 'tangent')}; remove those that are not wanted"
         )
 
     def _circle(self, at: Place) -> tuple[float, float, float]:
         """The circle under a place, else the place itself."""
-        found = span_at(self.session.catchable, *at, _REACH * self._pixel)
+        found = span_at(self.session.selection.catchable, *at, _REACH * self._pixel)
         if found is not None:
-            contour = next(item.contour for item in self.session.catchable if item.id == found[0])
+            contour = next(
+                item.contour for item in self.session.selection.catchable if item.id == found[0]
+            )
             if circle := circle_at(contour.spans, found[1]):
                 return circle
         return (*at, 0.0)
@@ -319,7 +321,7 @@ class ConstructSlip(Slip):
             "Construct",
             "Points in the middle, at a centre or evenly along; tangents from a place or a circle to a circle; the line by which a shape is symmetrical, as a guide.",
         )
-        self._tool, self.settings = tool, session.settings("construct", ConstructSettings)
+        self._tool, self.settings = tool, session.desk.settings("construct", ConstructSettings)
         self.asked = self.ask(self.settings, self._set)
         self.refresh()
 
@@ -328,7 +330,7 @@ class ConstructSlip(Slip):
         if isinstance(self._tool, GestureTool):
             self._tool.forget()  # another gesture
         self.session.tool_changed.emit()
-        self.session.canvas_asked.emit()
+        self.session.messages.canvas_asked.emit()
 
     def refresh(self) -> None:
         self.asked.show_of(self.settings)

@@ -37,7 +37,9 @@ class _Shape(DrawingTool):
     def put(self, contour: Contour | None, ellipse: Affine | None = None) -> None:
         """Into the job; a shape without size is refused."""
         if contour is None or contour.length <= 0:
-            self.session.refused.emit(f"{self.title}: it has no size; click farther apart.")
+            self.session.messages.refused.emit(
+                f"{self.title}: it has no size; click farther apart."
+            )
             return
         put_contour(self.session, f"draw: {self.title.lower()}", contour, ellipse=ellipse)
 

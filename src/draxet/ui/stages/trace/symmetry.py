@@ -126,7 +126,7 @@ def _same(one: Contour, other: Contour) -> bool:
 
 def symmetry(session: Session) -> Symmetry:
     """The session's symmetry."""
-    return session.settings("symmetry", Symmetry)
+    return session.desk.settings("symmetry", Symmetry)
 
 
 class SymmetryTool(GestureTool):
@@ -160,7 +160,7 @@ class SymmetryTool(GestureTool):
                 back=(a,),
             )
             if math.dist(a, b.place) <= 0:
-                self.session.refused.emit(
+                self.session.messages.refused.emit(
                     "Symmetry: both places are the same; click farther apart."
                 )
                 return
@@ -168,7 +168,7 @@ class SymmetryTool(GestureTool):
             s.angle = b.numbers.get(
                 "angle", math.degrees(math.atan2(b.place[1] - a[1], b.place[0] - a[0]))
             )
-        self.session.announced.emit(
+        self.session.messages.announced.emit(
             "Symmetry is on: draw on one side"
             if s.by == "line"
             else f"Symmetry is on: draw in one of {s.sectors} sectors"
@@ -211,7 +211,7 @@ class SymmetrySlip(Slip):
             self._tool.forget()  # another gesture
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
-        self.session.canvas_asked.emit()
+        self.session.messages.canvas_asked.emit()
 
     def refresh(self) -> None:
         self.asked.show_of(self.settings)

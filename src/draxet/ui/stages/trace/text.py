@@ -60,7 +60,7 @@ class TextTool(Tool):
 
     @property
     def settings(self) -> TextSettings:
-        return self.session.settings("text", TextSettings)
+        return self.session.desk.settings("text", TextSettings)
 
     @property
     def lettering(self) -> Lettering | None:
@@ -136,7 +136,7 @@ class TextTool(Tool):
     def _words_at(self, at: Pointer) -> Lettering | None:
         job = self.session.job
         groups = {each.part for each in job.letterings}
-        items = [item for item in self.session.pickable if item.part in groups]
+        items = [item for item in self.session.selection.pickable if item.part in groups]
         name = contour_at(items, at.x, at.y, REACH * at.pixel) if items else None
         if name is None:  # between the strokes of a letter as well
             boxes = [(item.contour.box, item) for item in items]
@@ -154,9 +154,11 @@ class TextTool(Tool):
         """Words begin here, once there are any."""
         self.onto = ""
         if self.settings.way == "along":
-            self.onto = contour_at(self.session.pickable, at.x, at.y, REACH * at.pixel) or ""
+            self.onto = (
+                contour_at(self.session.selection.pickable, at.x, at.y, REACH * at.pixel) or ""
+            )
             if not self.onto:
-                self.session.refused.emit(
+                self.session.messages.refused.emit(
                     "There is no contour here; click the one that the words are to run along."
                 )
                 return
@@ -168,7 +170,7 @@ class TextTool(Tool):
             self._make(self.settings.words)
         else:
             self.session.tool_changed.emit()
-            self.session.text_asked.emit()
+            self.session.messages.text_asked.emit()
 
     def _make(self, words: str, gesture: object = None) -> None:
         s, session = self.settings, self.session
@@ -213,7 +215,7 @@ class TextTool(Tool):
 
     def _refuse(self, error: Exception) -> None:
         words = str(error)
-        self.session.refused.emit(f"Text: {words}.")
+        self.session.messages.refused.emit(f"Text: {words}.")
 
     # --- what is changed
 
@@ -227,7 +229,7 @@ class TextTool(Tool):
             if words.strip():
                 self._set(replace(found, words=words), "change text", self._typing)
             else:
-                self.session.refused.emit(
+                self.session.messages.refused.emit(
                     "Text: with no words nothing would be left; Del removes it."
                 )
         elif self.place is not None and words.strip():
@@ -258,13 +260,15 @@ class TextTool(Tool):
         """The words in hand are contours from then on."""
         found, session = self.lettering, self.session
         if found is None:
-            session.refused.emit("Text: click the words first.")
+            session.messages.refused.emit("Text: click the words first.")
             return
         ids = letters_of(session.job, found)
         session.edit("turn text into contours", turned_into_contours(session.job, found.id))
         self._take("")
-        session.select(ids)
-        session.announced.emit("The words are contours now; they can be picked and changed in Mend")
+        session.selection.choose(ids)
+        session.messages.announced.emit(
+            "The words are contours now; they can be picked and changed in Mend"
+        )
 
     def remove(self) -> bool:
         from draxet.job.contour_edits import remove_contours

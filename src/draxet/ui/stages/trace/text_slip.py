@@ -56,7 +56,7 @@ class TextSlip(Slip):
         self.turn = button("Turn into contours", "plain", tool.turn_into_contours)
         self.again = button("New text", "plain", self._new)
         self.add(wide, side_by_side(self.again, self.turn))
-        session.text_asked.connect(self.words.setFocus)
+        session.messages.text_asked.connect(self.words.setFocus)
         self.refresh()
 
     def _face(self, name: str) -> Callable[[], None]:
@@ -67,7 +67,7 @@ class TextSlip(Slip):
 
         def done(names: list[str]) -> None:
             if not names:
-                self.session.refused.emit(
+                self.session.messages.refused.emit(
                     "No other faces are installed on this machine; those that ship with Draxet are in the list."
                 )
                 return
@@ -85,7 +85,9 @@ class TextSlip(Slip):
             _LANE,
             work,
             done,
-            lambda error: self.session.refused.emit(f"Installed faces could not be found: {error}"),
+            lambda error: self.session.messages.refused.emit(
+                f"Installed faces could not be found: {error}"
+            ),
             owner=self,
         )
 

@@ -55,7 +55,7 @@ class TraceSlip(Slip):
         return self.preset
 
     def _preset(self, name: str) -> None:
-        self.settings.take_preset(name, self.session.picture)
+        self.settings.take_preset(name, self.session.selection.picture)
         self.again()
 
     def set(self, name: str, value: object, gesture: object = None) -> None:
@@ -100,7 +100,7 @@ class TraceSlip(Slip):
         if self.tool.is_stale and not self._later.isActive():
             self.tool.offer = Proposal(())  # it lies where the picture lay
             self._later.start()
-        tool, offer, picture = self.tool, self.tool.offer, self.session.picture
+        tool, offer, picture = self.tool, self.tool.offer, self.session.selection.picture
         busy = tool.workers.busy(LANE)
         for part in (self.bar, self.stop):
             part.setVisible(busy)
@@ -119,7 +119,7 @@ class TraceSlip(Slip):
     def _offered(self, kept: Proposal) -> tuple[str, str]:
         """What would be made, or why nothing can be."""
         tool = self.tool
-        if self.session.picture is None:
+        if self.session.selection.picture is None:
             return "", "Choose a picture first, in Gather"
         if tool.workers.busy(LANE):
             return "", f"{tool.words[:1].upper()}{tool.words[1:] or 'Tracing'} …"

@@ -11,7 +11,7 @@ def _last_shape(hands: Hands) -> None:
     from draxet.ui.stages.trace.drawing_tool import draw_settings  # not needed to show a window
 
     session: Session = hands.session
-    session.tool_asked.emit(draw_settings(session).shape)
+    session.messages.tool_asked.emit(draw_settings(session).shape)
 
 
 TOOLS = (

@@ -54,7 +54,7 @@ class TraceTool(Tool):
         self.settings = trace_settings(session)
         self.offer = Proposal(())
         self.share, self.words = 0.0, ""
-        self.picture_id = session.picture.id if session.picture else ""
+        self.picture_id = session.selection.picture.id if session.selection.picture else ""
         self._of: object = None
         self._made: _Made | None = None
         self._parted: tuple[Proposal, tuple[LeftOut, ...], tuple[Proposal, Proposal]] = (
@@ -69,13 +69,13 @@ class TraceTool(Tool):
     def is_stale(self) -> bool:
         """Whether the picture in hand is another one, or lies or looks otherwise, than when it was
         traced."""
-        return self._of is not None and self._of != _looks(self.session.picture)
+        return self._of is not None and self._of != _looks(self.session.selection.picture)
 
     def begin(self) -> None:
         self.run()
 
     def prompt(self) -> Prompt:
-        if self.session.picture is None:
+        if self.session.selection.picture is None:
             return Prompt(f"{self.title}: first choose a picture.", "in Gather")
         if self.workers.busy(LANE):
             return Prompt(
@@ -98,7 +98,7 @@ class TraceTool(Tool):
 
     def run(self) -> None:
         """Trace with the settings as they are; the newest request wins."""
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture is None:
             return
         self.settings.way = self.title.lower()
@@ -109,15 +109,15 @@ class TraceTool(Tool):
 
     def _done(self, offer: Proposal) -> None:
         self.offer = offer
-        self.session.show_ink(None)
+        self.session.desk.show_ink(None)
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
         if not offer.contours:
-            self.session.refused.emit(self.nothing)
+            self.session.messages.refused.emit(self.nothing)
 
     def _failed(self, error: Exception) -> None:
         self.session.tool_changed.emit()
-        self.session.refused.emit(f"The picture could not be traced: {error}")
+        self.session.messages.refused.emit(f"The picture could not be traced: {error}")
 
     def _step(self, share: float, words: str) -> None:
         self.share, self.words = share, words
@@ -126,7 +126,7 @@ class TraceTool(Tool):
     def stop(self) -> None:
         """Give up the trace under way."""
         self.workers.cancel(LANE)
-        self.session.show_ink(None)
+        self.session.desk.show_ink(None)
         self.session.tool_changed.emit()
 
     def parted_offer(self) -> tuple[Proposal, Proposal]:
@@ -178,7 +178,7 @@ class TraceTool(Tool):
         if numbers:
             self._exchange(numbers, box if drawn else None)
         else:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "There is no proposed contour; click on one, or drag a box round those that are not wanted."
             )
 
@@ -192,7 +192,7 @@ class TraceTool(Tool):
         )
         words = count_words(len(numbers), "contour")
         self.session.tool_changed.emit()
-        self.session.announced.emit(
+        self.session.messages.announced.emit(
             f"{words} brought back" if back else f"{words} left out: not made with the others"
         )
 
@@ -201,13 +201,13 @@ class TraceTool(Tool):
         picture."""
         if self.is_stale:
             self.run()
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "The picture has changed since it was traced; it is traced anew, look at it again."
             )
             return
         kept, _ = self.parted_offer()
         if not kept.contours:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "All contours were left out; bring some back."
                 if self.offer.contours
                 else self.nothing
@@ -238,7 +238,7 @@ class TraceTool(Tool):
         words = f"{count_words(made, 'contour')} made" + (
             f", {opened} of them open" if opened else ", all closed" if made > 1 else ", closed"
         )
-        self.session.announced.emit(
+        self.session.messages.announced.emit(
             words + (f"; {by_hand} changed by hand kept" if by_hand else "")
         )
 
@@ -248,7 +248,7 @@ class TraceTool(Tool):
         self.take_all_back()
         ids = [item.id for item in self.session.job.contours if item.picture == self.picture_id]
         if ids:
-            self.session.flash([self.session.layout.contour_by_id[k].contour for k in ids])
+            self.session.messages.flash([self.session.layout.contour_by_id[k].contour for k in ids])
             self.session.edit("start over", remove_contours(self.session.job, ids))
         self.run()
 
@@ -273,7 +273,7 @@ class TraceTool(Tool):
 
     def marks(self) -> list[Mark]:
         marks: list[Mark] = area_marks(self.settings)
-        if self.offer.contours and self.session.ink_below is None:
+        if self.offer.contours and self.session.desk.ink_below is None:
             kept, left = self.parted_offer()
             marks += [
                 ContourMark(kept.contours, "offer"),

@@ -66,7 +66,7 @@ class WalkTool(DrawingTool):
     def look(self) -> None:
         """Have the lines of the picture in hand found, off the window's thread, where they are not
         those that are known."""
-        picture, way = self.session.picture, self.settings.walk
+        picture, way = self.session.selection.picture, self.settings.walk
         if picture is None:
             return
         state = (picture.source, picture.page, picture.steps, picture.square, way)
@@ -75,7 +75,7 @@ class WalkTool(DrawingTool):
 
     def _tell_found(self) -> None:
         if self.lines is None:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "The picture has no line to walk along: no ink is darker than the threshold."
             )
         self._told()
@@ -124,7 +124,7 @@ class WalkTool(DrawingTool):
         return marks + [SignMark(x, y, "smooth") for x, y in trail]
 
     def _finish(self, trail: list[Place]) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if len(trail) < 2 or picture is None:
             return
         closed = trail[-1] == trail[0] and len(trail) > 2
@@ -135,7 +135,7 @@ class WalkTool(DrawingTool):
         put_contour(self.session, "walk along an edge", contour.transformed(picture.to_job))
         lost = sum(way is None for way in self._ways(trail))
         if lost:
-            self.session.announced.emit(
+            self.session.messages.announced.emit(
                 f"Drawn; the edge was lost on {lost} of {len(trail) - 1} stretches, which are straight"
             )
 
@@ -143,7 +143,7 @@ class WalkTool(DrawingTool):
 
     def _walked(self, trail: list[Place]) -> Points:
         """The way through places in job space, (n, 2); straight where no line leads on."""
-        picture = self.session.picture
+        picture = self.session.selection.picture
         parts = [np.array([trail[0]])]
         for place, way in zip(trail[1:], self._ways(trail), strict=True):
             lead = way is not None and self.lines is not None and picture is not None
@@ -181,7 +181,7 @@ class WalkTool(DrawingTool):
     def _end(self, reach: Reach, place: Place) -> int | None:
         """Of the line's points that a place may stand for, the one to which the way is shortest:
         the same edge of a stroke, not the other."""
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if self.lines is None or picture is None:
             return None
         at = np.array(picture.to_job.inverse().point(*place))
@@ -196,7 +196,7 @@ class WalkTool(DrawingTool):
 
     def _point(self, place: Place) -> int | None:
         """The line's point that a place stands for; None where it lies off every line."""
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if self.lines is None or picture is None:
             return None
         index, away = self.lines.nearest(*picture.to_job.inverse().point(*place))
@@ -204,7 +204,7 @@ class WalkTool(DrawingTool):
 
     def _catch(self, at: Pointer, *, at_once: bool = False) -> Caught:
         """The picture's line first; Alt held, or far from it, as every tool does."""
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if not at.free and picture is not None and self.lines is not None:
             index, away = self.lines.nearest(*picture.to_job.inverse().point(at.x, at.y))
             if away * picture.pixel_size <= _SNAP * at.pixel:

@@ -46,7 +46,7 @@ class FixedSlip(Slip):
         self.refresh()
 
     def _box(self) -> tuple[float, float, float, float] | None:
-        boxes = [item.contour.box for item in self.session.chosen()]
+        boxes = [item.contour.box for item in self.session.selection.items]
         return (
             (
                 min(b[0] for b in boxes),
@@ -74,7 +74,7 @@ class FixedSlip(Slip):
             return
         x0, y0, x1, y1 = box
         if x1 - x0 <= 0 or y1 - y0 <= 0:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "A straight line has no size across it; choose a contour that has width and height."
             )
             return
@@ -83,19 +83,21 @@ class FixedSlip(Slip):
         )
         job = change_contours(
             self.session.job,
-            {item.id: item.contour.transformed(affine) for item in self.session.chosen()},
+            {item.id: item.contour.transformed(affine) for item in self.session.selection.items},
         )
-        job = sized_with(fix_size(job, self.session.selection, True), self.session.selection)
+        job = sized_with(
+            fix_size(job, self.session.selection.ids, True), self.session.selection.ids
+        )
         self.session.edit("fix the size", job, resizes=True)
 
     def _lock(self, on: bool) -> None:
         self.session.edit(
             "lock the size" if on else "free the size",
-            fix_size(self.session.job, self.session.selection, on),
+            fix_size(self.session.job, self.session.selection.ids, on),
         )
 
     def refresh(self) -> None:
-        chosen, box = self.session.chosen(), self._box()
+        chosen, box = self.session.selection.items, self._box()
         self._chosen.setText(count_words(len(chosen), "contour") if chosen else "none")
         for control in (self.wide, self.high, self.lock):
             control.setEnabled(box is not None)

@@ -60,7 +60,7 @@ class KnownLengthTool(TwoPicks):
         self.picks = []
         self.session.edit(self.step, job)
         self.session.tool_changed.emit()
-        self.session.fit_asked.emit()
+        self.session.messages.fit_asked.emit()
 
     def tag(self, picture: Picture, picks: list[Pick]) -> str:
         return f"{math.hypot(picks[1].x - picks[0].x, picks[1].y - picks[0].y):.1f} px"
@@ -68,7 +68,9 @@ class KnownLengthTool(TwoPicks):
     def set_size(self, mm: float) -> bool:
         """Apply the real length; whether that could be done."""
         if not self.done:
-            self.session.refused.emit("Pick both ends of the known length on the picture first.")
+            self.session.messages.refused.emit(
+                "Pick both ends of the known length on the picture first."
+            )
             return False
         self.answer(Answer(numbers={"length": mm}))
         return True
@@ -83,7 +85,7 @@ class LengthSlip(Slip):
         self.real = self.length_field("Real length")
         self.real.setPlaceholderText("type it")
         self.real.returnPressed.connect(self.apply)
-        session.number_typed.connect(self._typed)
+        session.messages.number_typed.connect(self._typed)
 
     def _typed(self, text: str) -> None:
         if self.session.tool is self._tool:
@@ -98,7 +100,7 @@ class LengthSlip(Slip):
         if mm is not None and self._tool.set_size(mm):
             self.real.empty()
             self.refresh()
-            self.session.canvas_asked.emit()
+            self.session.messages.canvas_asked.emit()
 
 
 class KnownLengthSlip(LengthSlip):
@@ -190,7 +192,7 @@ class SeveralLengthsTool(KnownLengthTool):
 
     def change(self, words: str, known: Sequence[KnownLength], *, unstretched: bool) -> None:
         """Fit the picture to other known lengths, or with its stretch taken out."""
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture is not None:
             self.session.edit(
                 words,
@@ -198,10 +200,10 @@ class SeveralLengthsTool(KnownLengthTool):
                     self.session.job, picture.id, known, unstretched=unstretched and len(known) > 1
                 ),
             )
-            self.session.fit_asked.emit()
+            self.session.messages.fit_asked.emit()
 
     def marks(self) -> list[Mark]:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture is None or not picture.known_lengths:
             return super().marks()
         shown: list[Mark] = []
@@ -245,7 +247,7 @@ class SeveralLengthsSlip(LengthSlip):
         self.refresh()
 
     def _unstretch(self, on: bool) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture:
             self._tool.change(
                 "correct the stretch" if on else "leave the stretch as it is",
@@ -254,7 +256,7 @@ class SeveralLengthsSlip(LengthSlip):
             )
 
     def _without(self, k: int) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture:
             self._tool.change(
                 "remove a known length",
@@ -263,7 +265,7 @@ class SeveralLengthsSlip(LengthSlip):
             )
 
     def refresh(self) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         state = (
             (picture.id, picture.known_lengths, picture.unstretched, self.session.job.unit)
             if picture

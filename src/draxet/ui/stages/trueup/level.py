@@ -59,7 +59,7 @@ class LevelLine(TwoPicks):
         if self.done:
             self.answer(Answer(key="turn"))
         else:
-            self.session.refused.emit("Pick both ends of the line on the picture first.")
+            self.session.messages.refused.emit("Pick both ends of the line on the picture first.")
 
     @property
     def reality(self) -> str:
@@ -92,7 +92,7 @@ class LevelSlip(Slip):
             lambda v: f"{format_number(v, 3)}°",
             "Angle from level",
         )
-        self.angle.refused.connect(session.refused)
+        self.angle.refused.connect(session.messages.refused)
         self.angle.entered.connect(self._set_angle)
         length, self._length = fact_row("Line on the picture")
         off, self._off = fact_row("Turn within")

@@ -103,7 +103,7 @@ class MatchTool(PickGesture):
 
     @property
     def moves_contours(self) -> bool:
-        return bool(self.session.selection)
+        return bool(self.session.selection.ids)
 
     @property
     def waits_for_target(self) -> bool:
@@ -113,7 +113,7 @@ class MatchTool(PickGesture):
     def mover(self) -> str:
         """What moves, in words."""
         count, picture = (
-            len(self.session.selection),
+            len(self.session.selection.ids),
             self.session.job.picture_by_id.get(self._mover_id),
         )
         return (
@@ -161,7 +161,7 @@ class MatchTool(PickGesture):
         if self.wants_key("Enter"):
             self.key("Enter")
         else:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "Pick at least one pair: a place of what moves, and where it belongs."
             )
 
@@ -174,11 +174,11 @@ class MatchTool(PickGesture):
         session, (sources, targets) = self.session, self._pairs()
         try:
             if self.moves_contours:
-                fixed = sum(item.fixed for item in session.chosen())
+                fixed = sum(item.fixed for item in session.selection.items)
                 fit = fit_pairs(sources, targets, self.freedom)
                 if fixed and abs(fit.affine.scale - 1) > 1e-9:
                     return f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size and would be resized; match them without size."
-                return map_contours(session.job, session.selection, fit.affine, by_hand=True)
+                return map_contours(session.job, session.selection.ids, fit.affine, by_hand=True)
             mover = session.job.picture_by_id.get(self._mover_id)
             picks = [place.pick for place in self.sources if place.pick]
             if mover is None or len(picks) < len(targets):

@@ -114,7 +114,7 @@ class MeasureTool(PickGesture):
             and not edge
             and not self.places
             and not at.free
-            and (contour := contour_at(self.session.shown_contours, at.x, at.y, reach))
+            and (contour := contour_at(self.session.selection.shown, at.x, at.y, reach))
         ):
             return SurePlace(at.x, at.y, _WHOLE, contour=contour)
         if (
@@ -191,7 +191,7 @@ class MeasureTool(PickGesture):
         if self.words():
             self.answer(Answer(key="keep"))
         else:
-            self.session.refused.emit("Measure something first; then it can be kept.")
+            self.session.messages.refused.emit("Measure something first; then it can be kept.")
 
     def _outline(self) -> Points:
         contour = self.session.layout.contour_by_id[self.contour].contour

@@ -62,22 +62,22 @@ class ScaleSlip(Slip):
         )
         self.dpi.entered.connect(self._set_dpi)
         for field in (self.dpi, self.written):
-            field.refused.connect(session.refused)
+            field.refused.connect(session.messages.refused)
         self.refresh()
 
     def _set_dpi(self, dpi: float) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         if picture:
             self.session.edit(
                 "say the resolution", change_picture(self.session.job, picture.id, dpi=dpi)
             )
 
     def _set(self) -> None:
-        picture, scale = self.session.picture, self.written.try_read()
+        picture, scale = self.session.selection.picture, self.written.try_read()
         if picture is None or scale is None:
             return
         if picture.dpi is None:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "The picture does not say its resolution; type the dpi it was scanned at first."
             )
             return
@@ -92,10 +92,10 @@ class ScaleSlip(Slip):
         self.session.edit(
             "set the size by the scale", set_true_lengths(self.session.job, picture.id, [known])
         )
-        self.session.fit_asked.emit()
+        self.session.messages.fit_asked.emit()
 
     def refresh(self) -> None:
-        picture = self.session.picture
+        picture = self.session.selection.picture
         self.dpi.set_value(picture.dpi or 0.0 if picture else 0.0)
         found, why = None, ""
         if picture:
@@ -149,8 +149,8 @@ class DetailTool(AreaTool):
             self.session.job, picture.id, (min(xs), min(ys), max(xs), max(ys))
         )
         self.session.edit("cut a detail out", job)
-        self.session.choose_picture(picture_id)
-        self.session.announced.emit(
+        self.session.selection.choose_picture(picture_id)
+        self.session.messages.announced.emit(
             f"{job.picture_by_id[picture_id].name} is in hand: give it a known length of its own"
         )
 
@@ -169,5 +169,5 @@ class DetailSlip(Slip):
         self.refresh()
 
     def refresh(self) -> None:
-        name = self.session.picture.name if self.session.picture else "–"
+        name = self.session.selection.picture.name if self.session.selection.picture else "–"
         self._picture.setText(name if len(name) < 26 else f"{name[:24]}…")

@@ -42,7 +42,7 @@ class SquareTool(Tool):
 
     @property
     def picture(self) -> Picture | None:
-        return self.session.picture
+        return self.session.selection.picture
 
     def prompt(self) -> Prompt:
         if self.picture is None:
@@ -89,7 +89,7 @@ class SquareTool(Tool):
             _LANE,
             work,
             lambda found: self._found(picture.id, found),
-            lambda error: self.session.refused.emit(
+            lambda error: self.session.messages.refused.emit(
                 f"The corners could not be looked for: {error}"
             ),
         )
@@ -117,7 +117,7 @@ class SquareTool(Tool):
     def next_rectangle(self) -> None:
         """Show the next of the rectangles that were found."""
         if len(self.rectangles) < 2:
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "No other rectangle was found; drag the four corners onto one."
             )
             return
@@ -166,7 +166,7 @@ class SquareTool(Tool):
                 * (picture.width, picture.height)
             )
             self.corners, self.residual = [(float(x), float(y)) for x, y in share], 0.0
-            self.session.refused.emit(
+            self.session.messages.refused.emit(
                 "No clear rectangle was found; drag the four corners onto one."
             )
         else:
@@ -179,7 +179,7 @@ class SquareTool(Tool):
         """Square the photo by the corners as they are."""
         picture = self.picture
         if picture is None or len(self.corners) != 4:
-            self.session.refused.emit("Four corners are needed; let them be found first.")
+            self.session.messages.refused.emit("Four corners are needed; let them be found first.")
             return
         corners = Corners(np.array(self.corners))
         if self.fit_edges:
@@ -189,12 +189,12 @@ class SquareTool(Tool):
         try:
             job = square_photo(self.session.job, picture.id, corners, self.real)
         except ValueError as error:
-            self.session.refused.emit(str(error))
+            self.session.messages.refused.emit(str(error))
             return
         self._found_on[picture.id] = (list(self.corners), self.residual)
         self.corners, self.residual = [], corners.residual
         self.session.edit("square a photo", job)
-        self.session.fit_asked.emit()
+        self.session.messages.fit_asked.emit()
         self.session.tool_changed.emit()
 
     def unsquare(self) -> None:
@@ -203,7 +203,7 @@ class SquareTool(Tool):
             self.session.edit(
                 "have the photo as it was taken", as_taken(self.session.job, picture.id)
             )
-            self.session.fit_asked.emit()
+            self.session.messages.fit_asked.emit()
             self.look()
 
     def press(self, at: Pointer) -> None:
@@ -216,7 +216,7 @@ class SquareTool(Tool):
             self._held = int(away.argmin())
             self._before = self.corners[self._held]
         else:
-            self.session.refused.emit("Press on one of the four corners and drag it.")
+            self.session.messages.refused.emit("Press on one of the four corners and drag it.")
 
     def move(self, at: Pointer) -> None:
         if self._held is not None and self.picture is not None:
@@ -300,7 +300,7 @@ class SquareSlip(Slip):
         self._tool.set_real((long, short))
 
     def refresh(self) -> None:
-        tool, picture = self._tool, self.session.picture
+        tool, picture = self._tool, self.session.selection.picture
         tool.look()
         squared = picture is not None and picture.square is not None
         self.long.set_value(tool.real[0])
