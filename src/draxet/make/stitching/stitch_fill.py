@@ -37,7 +37,8 @@ class Fill:
     """How an area is filled: rows `spacing` mm apart at an `angle` in degrees, stitches of `length`
     mm, each row longer by `pull` mm at both ends, over an `underlay` or not. every : of so many rows
     one is sewn. line_stitch, times : the stitch of a line in mm, and whether it is run once, there and back
-    (2), or each stitch three times. overlap : mm that the area is taken broader all round."""
+    (2), or each stitch three times. overlap : mm that the area is taken broader all round.
+    split : mm, the longest stitch across a column."""
 
     spacing: Annotated[float, Within(0.1, 5.0)] = 0.35
     angle: float = 45.0
@@ -48,6 +49,7 @@ class Fill:
     line_stitch: Size = 2.5
     times: Annotated[int, Within(1, 3)] = 1
     overlap: Annotated[float, Within(0.0, 2.0)] = 0.1
+    split: Size = 7.0
 
 
 def filled(

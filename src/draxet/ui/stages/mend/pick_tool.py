@@ -132,7 +132,7 @@ class MendSlip(Slip):
             ),
         )
         self.nudge = self.length_field("Arrow keys move by")
-        self.nudge.entered.connect(lambda mm: setattr(session, "nudge_mm", mm))
+        self.nudge.entered.connect(lambda mm: setattr(session.desk, "nudge_mm", mm))
         self._add_work(
             side_by_side(self.hide_button, self.only),
             field_row("Arrow keys move by", self.nudge, 96),
