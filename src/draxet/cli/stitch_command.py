@@ -38,6 +38,8 @@ from draxet.job.operations import Stitch
 from draxet.job.records import Job
 from draxet.job.sides import runs_of, side_of
 from draxet.leaving.stitch_files import thread_list
+from draxet.make.stitching.stitch_fill import Fill
+from draxet.make.stitching.stitch_manner import portions
 from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contours, sewn
 from draxet.make.stitching.stitched_sheet import INK, stitched_sheet
 from draxet.prove.run import findings_of_run
@@ -45,6 +47,7 @@ from draxet.units import parse_angle, parse_length
 
 __all__ = ["add_stitch", "run_stitch"]
 
+_SUITED = Fill(manner="suited")
 _SEEN, _THREAD = 10, 4
 """Pixels a millimetre for what is covered, and of a thread's breadth."""
 
@@ -206,7 +209,7 @@ def _of_drawing(drawing: Drawing) -> list[Sewn]:
 
 def _thing(colour: str, contours: Sequence[Contour]) -> Sewn:
     if all(each.closed for each in contours):
-        return Sewn(f"{colour_word(colour)} area", colour, area_of(contours))
+        return Sewn(f"{colour_word(colour)} area", colour, area_of(contours), _SUITED)
     return Sewn(f"{colour_word(colour)} line", colour, lines_of_contours(contours))
 
 
@@ -251,7 +254,7 @@ def _facts(plan: StitchPlan, findings: Sequence[str]) -> dict[str, Any]:
         "areas": [
             {
                 "name": thing.name,
-                "kind": "fill" if thing.is_area else "run",
+                "kind": _kind(thing),
                 "stitches": sum(len(b.points) for b in plan.blocks if b.of == number),
                 "covered": _covered(plan, number),
             }
@@ -259,6 +262,14 @@ def _facts(plan: StitchPlan, findings: Sequence[str]) -> dict[str, Any]:
         ],
         "findings": list(findings),
     }
+
+
+def _kind(thing: Sewn) -> str:
+    """How a thing is sewn: in rows, in satin, both, or run along."""
+    if not thing.is_area:
+        return "run"
+    kinds = {"satin" if each.columns else "fill" for each in portions(thing.shape, thing.fill)}
+    return " and ".join(sorted(kinds))
 
 
 def _covered(plan: StitchPlan, number: int) -> float | None:

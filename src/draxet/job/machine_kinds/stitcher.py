@@ -53,7 +53,17 @@ class Stitcher(Machine):
         "stitcher",
         works=("Stitch",),
         settings=frozenset(
-            {"pull", "underlay", "length", "line_stitch", "times", "overlap", "takes"}
+            {
+                "pull",
+                "underlay",
+                "length",
+                "line_stitch",
+                "times",
+                "overlap",
+                "takes",
+                "satin",
+                "border",
+            }
         ),
         checks=(
             "Cloth tight in the hoop, with backing beneath it",

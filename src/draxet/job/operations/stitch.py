@@ -9,19 +9,32 @@ from typing import Annotated, ClassVar
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.operation_kind import Feed, Operation, Spot, Toolpath
-from draxet.job.ranges import Each, Id, OfContour, OneOf, Text, Within, Words
+from draxet.job.ranges import Each, Id, OfContour, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
 __all__ = ["Stitch"]
 
 _LEAK, _LEAK_SHARE = 10.0, 0.25
 """mm between ends, and which share of a contour's length, that are taken for a leak."""
-_OF_FILLS = ("spacing", "angle", "length", "pull", "overlap", "underlay", "takes")
+_AREAS = ("suited", "fill", "satin")
+_OF = {
+    "spacing": ("suited", "fill"),
+    "angle": ("suited", "fill"),
+    "length": ("suited", "fill"),
+    "satin": ("suited", "satin", "border"),
+    "border": ("border",),
+    "pull": (*_AREAS, "border"),
+    "overlap": _AREAS,
+    "underlay": (*_AREAS, "border"),
+    "takes": (*_AREAS, "border"),
+}
+"""In which ways a setting counts; others always do."""
 
 
 @record(frozen=True)
 class Stitch(Operation):
-    """The areas that contours bound filled with rows `spacing` mm apart at an `angle` in stitches of
+    """The areas that contours bound sewn as suits them (narrow ones in satin, from side to side, others filled),
+    or all filled, or all in satin; or a satin `border` mm broad along their lines; with needle points of satin `satin` mm apart. Filled with rows `spacing` mm apart at an `angle` in stitches of
     `length` mm, each row longer by `pull` mm at both ends, the areas
     `overlap` mm broader all round, over an `underlay` or not; or their lines
     run along, open ones always, in stitches of `line_stitch` mm, once, there and back (2 times) or each
@@ -40,17 +53,32 @@ class Stitch(Operation):
     contours: tuple[OfContour, ...] = ()
     way: Annotated[
         str,
-        OneOf(("fill", "run")),
-        Asked("Areas", choices=(("fill", "filled"), ("run", "run round"))),
-    ] = "fill"
+        OneOf(("suited", "fill", "satin", "border", "run")),
+        Asked(
+            "Areas",
+            choices=(
+                ("suited", "as suits"),
+                ("fill", "filled"),
+                ("satin", "satin"),
+                ("border", "border"),
+                ("run", "run round"),
+            ),
+        ),
+    ] = "suited"
     spacing: Annotated[float, Within(0.1, 5.0), Asked("Rows apart", "mm")] = 0.35
     angle: Annotated[float, Within(-360.0, 360.0), Asked("At an angle", "°")] = 45.0
     length: Annotated[float, Within(1.0, 12.0), Asked("Stitch length", "mm")] = 4.0
+    satin: Annotated[
+        float,
+        Within(0.1, 5.0),
+        Asked("Satin apart", "mm", tip="from needle point to needle point of a side"),
+    ] = 0.4
+    border: Annotated[Size, Asked("Border broad", "mm")] = 3.0
     pull: Annotated[
         float,
         Within(0.0, 2.0),
         Asked(
-            "Rows longer by",
+            "Longer by",
             "mm",
             tip="at both ends, as thread pulls the cloth together",
             zero="none",
@@ -92,15 +120,24 @@ class Stitch(Operation):
 
     @property
     def pace_words(self) -> str:
-        return f"rows {self.spacing:g} mm apart" if self.way == "fill" else "run along"
+        return {
+            "run": "run along",
+            "satin": f"satin, {self.satin:g} mm apart",
+            "border": f"border, {self.border:g} mm broad",
+        }.get(self.way, f"rows {self.spacing:g} mm apart")
 
     def asks(self, setting: str, *, lowered: bool) -> bool:
-        return self.way == "fill" or setting not in _OF_FILLS
+        return self.way in _OF.get(setting, (self.way,))
+
+    @property
+    def sews_areas(self) -> bool:
+        """Whether what contours bound is sewn, and not their lines."""
+        return self.way in _AREAS
 
     def is_leak(self, contour: Contour) -> bool:
         """Whether a contour that is to be filled is open though its ends nearly meet: then it is run
         along, which nobody meant."""
-        if self.way != "fill" or contour.closed:
+        if not self.sews_areas or contour.closed:
             return False
         gap = math.dist(contour.nodes[0], contour.nodes[-1])
         return gap <= _LEAK and gap <= _LEAK_SHARE * contour.length

@@ -20,7 +20,7 @@ from draxet.job.ranges import Size, Within
 from draxet.make.stitching.stitch_rows import Cell, Cells, cells_of
 from draxet.record import record
 
-__all__ = ["Fill", "Place", "filled"]
+__all__ = ["Fill", "Place", "evened", "filled"]
 
 _SHIFTS = (0.0, 0.5, 0.25, 0.75)
 """By that share of a stitch rows are shifted against each other, in turn."""
@@ -38,7 +38,9 @@ class Fill:
     mm, each row longer by `pull` mm at both ends, over an `underlay` or not. every : of so many rows
     one is sewn. line_stitch, times : the stitch of a line in mm, and whether it is run once, there and back
     (2), or each stitch three times. overlap : mm that the area is taken broader all round.
-    split : mm, the longest stitch across a column."""
+    split : mm, the longest stitch from
+    side to side. manner : ``fill`` for rows, ``satin`` from side to side, ``suited`` for what suits it;
+    `satin` : mm between needle points of a side then."""
 
     spacing: Annotated[float, Within(0.1, 5.0)] = 0.35
     angle: float = 45.0
@@ -50,6 +52,8 @@ class Fill:
     times: Annotated[int, Within(1, 3)] = 1
     overlap: Annotated[float, Within(0.0, 2.0)] = 0.1
     split: Size = 7.0
+    manner: str = "fill"
+    satin: Annotated[float, Within(0.1, 5.0)] = 0.4
 
 
 def filled(
@@ -77,7 +81,7 @@ def filled(
             if at is not None and shapely.contains_xy(turned, *at):
                 run = np.vstack([_inside(cells, piece, at, run[0]), run])
                 at = None
-            found.append(_turned_points(_evened(run, fill.length + _SHORTEST), fill.angle))
+            found.append(_turned_points(evened(run, fill.length + _SHORTEST), fill.angle))
             start = (float(found[-1][-1, 0]), float(found[-1][-1, 1]))
     return found
 
@@ -295,7 +299,7 @@ def _is_of(cells: Cells, piece: list[int], place: shapely.Point) -> bool:
     return number in piece and cells.cells[number].row(row)[0] <= place.x
 
 
-def _evened(run: Points, longest: float) -> Points:
+def evened(run: Points, longest: float) -> Points:
     """Without places that are as good as the one before, and with more of them where stitches would
     be longer than that."""
     keep = np.ones(len(run), dtype=bool)

@@ -14,7 +14,8 @@ import shapely
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.job.colour_words import colour_word
-from draxet.make.stitching.stitch_fill import Fill, Place, filled
+from draxet.make.stitching.stitch_fill import Fill, Place
+from draxet.make.stitching.stitch_manner import sewn_area
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
@@ -129,7 +130,7 @@ def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
             over = thing.fill.overlap
             broader = shapely.buffer(thing.shape, over, join_style="mitre")
             fill = replace(thing.fill, pull=max(thing.fill.pull - over, 0.0))
-            runs = filled(broader, fill, here, thing.end or _onward(things, number))
+            runs = sewn_area(broader, fill, here, thing.end or _onward(things, number))
         else:
             runs = [_run(line, thing.fill) for line in _in_turn(thing, here)]
         for run in runs:

@@ -21,12 +21,15 @@ from draxet.job.records import Job
 from draxet.job.sewing_threads import nearest_thread
 from draxet.job.sheet_records import Sheet
 from draxet.make.stitching.stitch_fill import Fill, Place
+from draxet.make.stitching.stitch_manner import rim_of
 from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contours, sewn
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
 __all__ = ["INK", "StitchedSheet", "stitched_sheet"]
 
+_BROAD, _GRID = 0.8, 0.2
+"""mm: so broad a line is sewn in satin; and by that a stitch may become longer by the file's grid."""
 _ON = 0.05
 """mm² or mm: so much of one must lie on another for their order to count."""
 INK = "#000000"
@@ -97,16 +100,25 @@ def stitched_sheet(
         if machine.can_do(operation):
             for some in _groups(job, operation, sheet):
                 placed = [(name, contour.transformed(back)) for name, contour in some]
-                if thing := _thing(job, operation, placed):
+                if thing := _thing(job, operation, machine, placed):
                     ids = tuple(name for name, _ in some)
                     found.append((min(heights.get(name, 0) for name in ids), thing, ids))
     found.sort(key=lambda each: each[0])
     names = [each for _, _, each in found]
     number = {name: k for k, some in enumerate(names) for name in some}
-    by_hand = [[number[name] for name in each.contours if name in number] for each in job.orders]
+    orders = [each.contours for each in job.orders] + _words_read(job)
+    by_hand = [list(dict.fromkeys(number[n] for n in each if n in number)) for each in orders]
     order = _order([thing for _, thing, _ in found], by_hand)
     plan = sewn([found[k][1] for k in order], report)
     return StitchedSheet(machine, plan, tuple(names[k] for k in order))
+
+
+def _words_read(job: Job) -> list[tuple[str, ...]]:
+    """Of each lettering its contours, as it is read."""
+    return [
+        tuple(item.id for item in job.contours if item.part == words.part)
+        for words in job.letterings
+    ]
 
 
 _Named = tuple[str, Contour]
@@ -117,7 +129,7 @@ def _groups(job: Job, operation: Operation, sheet: Sheet) -> list[list[_Named]]:
     itself."""
     settings: Any = operation
     some = list(job.worked_on(operation, sheet))
-    if settings.way != "fill":
+    if not settings.sews_areas:
         return [[each] for each in some]
     closed = [each for each in some if each[1].closed]
     colours = [job.contour_by_id[name].colour for name, _ in closed]
@@ -126,13 +138,20 @@ def _groups(job: Job, operation: Operation, sheet: Sheet) -> list[list[_Named]]:
     return [[closed[k] for k in area] for area in areas] + lines
 
 
-def _thing(job: Job, operation: Operation, some: Sequence[_Named]) -> Sewn | None:
+def _thing(job: Job, operation: Operation, machine: Machine, some: Sequence[_Named]) -> Sewn | None:
     """What is sewn of contours; None where that is nothing."""
     settings: Any = operation
+    stitcher: Any = machine
     name, first = some[0]
-    colour, contours = job.contour_by_id[name].colour or INK, [contour for _, contour in some]
-    filled = settings.way == "fill" and first.closed
+    item, contours = job.contour_by_id[name], [contour for _, contour in some]
+    colour, manner = item.colour or INK, settings.way
+    filled = settings.sews_areas and first.closed
     shape = area_of(contours) if filled else lines_of_contours(contours)
+    broad = settings.border if manner == "border" else item.line
+    if manner == "border" or (
+        manner in ("suited", "satin") and not first.closed and broad >= _BROAD
+    ):
+        shape, manner, filled = rim_of(shape, broad), "satin", True
     if shapely.is_empty(shape):
         return None
     fill = Fill(
@@ -143,7 +162,10 @@ def _thing(job: Job, operation: Operation, some: Sequence[_Named]) -> Sewn | Non
         settings.underlay,
         line_stitch=settings.line_stitch,
         times=settings.times,
-        overlap=settings.overlap,
+        overlap=settings.overlap if settings.sews_areas and first.closed else 0.0,
+        split=stitcher.longest - _GRID,
+        manner=manner,
+        satin=settings.satin,
     )
     start, end = (_spot(operation, some, what) for what in ("start", "end"))
     thread = nearest_thread(job.every_thread, colour)

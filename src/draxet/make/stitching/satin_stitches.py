@@ -1,0 +1,197 @@
+"""Columns sewn from side to side in one go: out along a column's middle, past those that meet it,
+which are sewn on the way, and back over that from side to side."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+
+from draxet.geometry.arrays import Floats, Ints, Points
+from draxet.make.stitching.satin_columns import Column, columns_of
+from draxet.make.stitching.stitch_fill import Fill, Place, evened
+from draxet.record import record
+
+__all__ = ["satin"]
+
+_WALK, _BEND, _FEW, _THIN = 2.0, 0.08, 3, 0.45
+"""mm: the stitch of a way along a middle, and by what it may cut a bend short; a leg of no more rungs is none; what is narrower is run along."""
+_EDGES_FROM, _ZIGZAG_FROM, _ZIGZAG = 1.8, 4.0, 2.0
+"""mm: from which breadth on an underlay runs along both edges too, or zigzags at that spacing."""
+_INSET, _CROWDED, _SHORT = 0.2, 0.5, (0.0, 0.28, 0.14, 0.28)
+"""Of a rung: how far an underlay stays away from its ends; and of the spacing: where the inner side
+moves on by less, needle points there come short by these shares of it, in turn."""
+
+
+def satin(
+    area: shapely.Geometry, fill: Fill, start: Place = None, columns: Sequence[Column] | None = None
+) -> list[Points]:
+    """The stitches (n, 2) in mm that go from side to side of an area's columns: one run for each
+    piece of it, from near a place on, and back to where it began."""
+    found = list[Points]()
+    parts = [part for part in shapely.get_parts(area) if shapely.area(part) > 0]
+    while parts:
+        at = None if start is None else shapely.Point(start)
+        part = (
+            parts[0]
+            if at is None
+            else min(parts, key=lambda each: float(shapely.distance(each, at)))
+        )
+        parts = [each for each in parts if each is not part]
+        for run in _Sewing(columns_of(part) if columns is None else columns, fill).runs(start):
+            found.append(run)
+            start = (float(run[-1, 0]), float(run[-1, 1]))
+    return found
+
+
+@record(frozen=True)
+class _Leg:
+    """A stretch of a column from one rung to another, that may lead round a closed one."""
+
+    column: int
+    rungs: Ints
+
+
+class _Sewing:
+    def __init__(self, columns: Sequence[Column], fill: Fill) -> None:
+        self._columns, self._fill = columns, fill
+        self._done = set[int]()
+        self._host = {
+            (meeting.other, meeting.end): (number, meeting.rung)
+            for number, column in enumerate(columns)
+            for meeting in column.meets
+        }
+
+    def runs(self, start: Place) -> list[Points]:
+        found = list[Points]()
+        while len(self._done) < len(self._columns):
+            number, rung = self._nearest_end(start)
+            run = evened(np.vstack(self._sewn(number, rung)), self._fill.split)
+            if len(run) > 1:
+                found.append(run)
+                start = (float(run[-1, 0]), float(run[-1, 1]))
+        return found
+
+    def _nearest_end(self, start: Place) -> tuple[int, int]:
+        """The end of a column that is nearest to a place: rather a free one."""
+        ends = list[tuple[bool, float, int, int]]()
+        for number, column in enumerate(self._columns):
+            if number in self._done:
+                continue
+            middle = column.middle
+            away = np.zeros(len(middle)) if start is None else np.hypot(*(middle - start).T)
+            some = [int(away.argmin())] if column.closed else [0, len(middle) - 1]
+            for end, rung in zip((0, -1), some, strict=False):
+                met = (number, end) in self._host and not column.closed
+                ends.append((met, float(away[rung]), number, rung))
+        _, _, number, rung = min(ends)
+        return number, rung
+
+    def _sewn(self, number: int, rung: int) -> list[Points]:
+        """A column, with all that hangs on it, from a rung and back to it."""
+        self._done.add(number)
+        column, last = self._columns[number], len(self._columns[number].left) - 1
+        if column.closed:
+            legs = [(rung + np.arange(last + 1)) % last]
+        else:
+            legs = [np.arange(rung, -1, -1), np.arange(rung, last + 1)]
+        found = list[Points]()
+        for rungs in legs:
+            if len(rungs) > _FEW:
+                leg = _Leg(number, rungs)
+                found += [*self._out(leg), self._across(leg)]
+        return found or [column.middle[[rung]]]
+
+    def _out(self, leg: _Leg) -> list[Points]:
+        """Along the middle of a leg, with the columns that meet it on the way, over its underlay."""
+        column, n = self._columns[leg.column], len(self._columns[leg.column].left)
+        stops = [(m.rung, m.other, m.end) for m in column.meets]
+        for end, rung in ((0, 0), (-1, n - 1)):
+            if (leg.column, end) in self._host:
+                other, there = self._host[leg.column, end]
+                stops.append((rung, other, there))
+        order = {int(rung): k for k, rung in enumerate(leg.rungs)}
+        found, here = self._underlay(leg) if self._fill.underlay else [], 0
+        for rung, other, there in sorted(stops, key=lambda each: order.get(each[0], -1)):
+            if rung in order and other not in self._done:
+                found.append(self._walk(leg, here, order[rung]))
+                here = order[rung]
+                theirs = len(self._columns[other].left)
+                found += self._sewn(other, there % theirs)
+        return [*found, self._walk(leg, here, len(leg.rungs) - 1)]
+
+    def _walk(self, leg: _Leg, begin: int, end: int) -> Points:
+        return _stitched(self._columns[leg.column].middle[leg.rungs[begin : end + 1]])
+
+    def _underlay(self, leg: _Leg) -> list[Points]:
+        """What is sewn first of a leg, from its beginning out and back to it."""
+        column = self._columns[leg.column]
+        broad = float(np.median(column.breadths[leg.rungs]))
+        if broad < _EDGES_FROM:
+            return []
+        left, right = column.left[leg.rungs], column.right[leg.rungs]
+        one, other = left + _INSET * (right - left), right + _INSET * (left - right)
+        if broad < _ZIGZAG_FROM:
+            return [_stitched(one), _stitched(other[::-1])]
+        steps = np.unique(np.linspace(0, len(one) - 1, max(len(one) // 40, 2)).astype(int))
+        zigzag = np.where((np.arange(len(steps)) % 2 == 0)[:, None], one[steps], other[steps])
+        zagzig = np.where((np.arange(len(steps)) % 2 == 1)[:, None], one[steps], other[steps])
+        return [zigzag, zagzig[::-1]]
+
+    def _across(self, leg: _Leg) -> Points:
+        """From side to side, from the end of a leg back to its beginning."""
+        column, fill = self._columns[leg.column], self._fill
+        if float(np.quantile(column.breadths[leg.rungs], 0.9)) < _THIN:
+            return self._walk(leg, 0, len(leg.rungs) - 1)[::-1]
+        left, right = column.left[leg.rungs[::-1]], column.right[leg.rungs[::-1]]
+        on = np.stack([np.hypot(*np.diff(side, axis=0).T) for side in (left, right)])
+        ahead = np.append(0.0, np.cumsum(on.max(axis=0)))
+        count = max(round(float(ahead[-1]) / fill.satin), 1)
+        at = np.linspace(0.0, ahead[-1], 2 * count + 1)
+        l_at, r_at = (
+            np.column_stack([np.interp(at, ahead, axis) for axis in side.T])
+            for side in (left, right)
+        )
+        way = r_at - l_at
+        long = np.hypot(*way.T)
+        unit = way / np.maximum(long, 1e-9)[:, None]
+        short = _come_short(on, ahead, at, fill.satin)
+        l_at = l_at + unit * (short[0] * long - fill.pull)[:, None]
+        r_at = r_at - unit * (short[1] * long - fill.pull)[:, None]
+        needles = np.where((np.arange(len(at)) % 2 == 0)[:, None], l_at, r_at)
+        return _split(needles, fill.split)
+
+
+def _come_short(on: Floats, ahead: Floats, at: Floats, spacing: float) -> Floats:
+    """By which share of its rung each needle point stays away from the left and from the right side,
+    where that is the inner one of a bend and crowded."""
+    found = np.zeros((2, len(at)))
+    outer = np.maximum(on.max(axis=0), 1e-9)
+    middle = (ahead[:-1] + ahead[1:]) / 2
+    turn = np.array(_SHORT)[(np.arange(len(at)) // 2) % len(_SHORT)]
+    for side in (0, 1):
+        share = np.interp(at, middle, on[side] / outer)
+        found[side] = np.where(share < _CROWDED, turn * (1 - share / _CROWDED), 0.0)
+    return found
+
+
+def _split(needles: Points, longest: float) -> Points:
+    """With needle points between where a stitch would be too long, not beside those of the one
+    before."""
+    found = [needles[:1]]
+    for k, (a, b) in enumerate(zip(needles, needles[1:], strict=False)):
+        count = math.ceil(float(np.hypot(*(b - a))) / longest - 1e-9)
+        shift = (0.0, 0.33, -0.33)[k % 3] if count > 1 else 0.0
+        shares = (np.arange(1, count) + shift * 0.5) / max(count, 1)
+        found.append(a + (b - a) * np.append(shares, 1.0)[:, None])
+    return np.vstack(found)
+
+
+def _stitched(line: Points) -> Points:
+    """Places along a line, a stitch apart."""
+    if len(line) < 2:
+        return line
+    plain = shapely.get_coordinates(shapely.simplify(shapely.LineString(line), _BEND))
+    return evened(plain, _WALK)
