@@ -36,6 +36,7 @@ from bench.picking_pages import PAGE_KINDS, page_sureness
 from bench.placements import placements  # noqa: E402
 from bench.programs import programs, rehearsing  # noqa: E402
 from bench.raster import ink_on_paper  # noqa: E402
+from bench.satin import columns_judged
 from bench.sewn import sewn_areas
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
 from bench.stitching import stitching
@@ -852,6 +853,7 @@ def main() -> int:
         "programs": programs,
         "stitching": stitching,
         "stitching judged": sewn_areas,
+        "satin judged": columns_judged,
         "chain": chain,
         "rehearsing": rehearsing,
         "leaving": leaving,

@@ -102,11 +102,11 @@ def _plate(rng: np.random.Generator, width: float, height: float, holes: int) ->
     return plate
 
 
-def judged(shape: Any, angle: float, ending: str) -> dict[str, float]:
+def judged(shape: Any, angle: float, ending: str, manner: str = "fill") -> dict[str, float]:
     """What a written file does of a shape: shares `covered` and `beyond` what pull allows, mm² of
     thread across its holes, breadth in mm of what is bare (0 or `_STRIPE`), longest stitch, and
     trims beyond one for each piece."""
-    plan = sewn([Sewn("it", "#aa2020", shape, Fill(angle=angle, pull=_PULL))])
+    plan = sewn([Sewn("it", "#aa2020", shape, Fill(angle=angle, pull=_PULL, manner=manner))])
     runs = [(block.colour, block.points) for block in plan.blocks]
     lines = _read(embroidery_bytes(runs, ending), ending)
     lines = [line + (plan.blocks[0].points[0] - lines[0][0]) for line in lines]

@@ -95,7 +95,7 @@ def _as_named(job: Job, operation: Operation) -> Operation:
 
 def _left(before: Operation, new: Operation) -> Operation | None:
     """An operation as far as a new one of its kind leaves it."""
-    return before.without(frozenset(new.contours)) if isinstance(before, type(new)) else before
+    return before.without(frozenset(new.contours)) if new.displaces(before) else before
 
 
 def set_operation(job: Job, operation: Operation) -> Job:

@@ -3,6 +3,8 @@ to be sewn, what leaks, and where cloth shows."""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
 from typing import Any
@@ -84,6 +86,7 @@ def stitches_out_of_range(job: Job, sheet: Sheet, product: Any) -> list[Finding]
         *_too_dense(sheet, product),
         *_leaks(job, sheet),
         *_bare_cloth(job, sheet, product),
+        *_too_broad(job, sheet, product),
         *_by_hand(sheet, product),
         *_other_colours(job, sheet, product),
     ]
@@ -177,6 +180,7 @@ def _bare_cloth(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
     if len(things) < 2:
         return []
     sewn = [shapely.buffer(each.shape, each.fill.overlap + _THREAD, quad_segs=2) for each in things]
+    belongs = _words_of(job, product)
     whole = shapely.union_all(sewn)
     shut = shapely.buffer(shapely.buffer(whole, _GAP, quad_segs=2), -_GAP - _FINE, quad_segs=2)
     tree = shapely.STRtree(sewn)
@@ -184,7 +188,12 @@ def _bare_cloth(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
         part
         for part in shapely.get_parts(shapely.difference(shut, whole))
         if shapely.area(part) > _BARE
-        and len(tree.query(shapely.buffer(part, 2 * _FINE), predicate="intersects")) > 1
+        and _are_neighbours(
+            [
+                belongs[k]
+                for k in tree.query(shapely.buffer(part, 2 * _FINE), predicate="intersects")
+            ]
+        )
     ]
     if not bare:
         return []
@@ -207,6 +216,48 @@ def _bare_cloth(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
             places,
             mend,
             f"Areas {over:g} mm broader",
+        )
+    ]
+
+
+def _words_of(job: Job, product: Any) -> list[str]:
+    """Of each area the lettering that it belongs to, or nothing."""
+    parts = {each.part for each in job.letterings}
+    found = list[str]()
+    for thing, ids in zip(product.plan.things, product.ids, strict=True):
+        item = job.contour_by_id.get(ids[0])
+        if thing.is_area:
+            found.append(item.part if item is not None and item.part in parts else "")
+    return found
+
+
+def _are_neighbours(words: Sequence[str]) -> bool:
+    """Whether these are several areas, and not letters of the same words alone."""
+    return len(words) > 1 and (len(set(words)) > 1 or not words[0])
+
+
+def _too_broad(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
+    """Satin across more than the machine sews in one stitch."""
+    longest = product.machine.longest
+    broad = [(mm, names) for mm, names in product.breadths_of_satin() if mm > longest]
+    if not broad:
+        return []
+    most = max(mm for mm, _ in broad)
+    items = [
+        job.contour_by_id[name] for _, names in broad for name in names if name in job.contour_by_id
+    ]
+    how = f"{most:.0f} mm broad" if math.isfinite(most) else "no column at all"
+    words = f"Satin over {count_words(len(broad), 'area')} too broad for it, {how}: the machine sews {longest:g} mm in one stitch"
+    mend = partial(_stitches_of, way="suited")
+    return [
+        Finding(
+            f"stitches-broad-{sheet.id}",
+            words,
+            Gravity.WARNS,
+            "make",
+            *ids_and_middles(items),
+            mend,
+            "Areas as suits them",
         )
     ]
 
@@ -240,7 +291,7 @@ def _other_colours(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
     return [Finding(kind, words, Gravity.INFORMS, "make", *ids_and_middles(items))]
 
 
-def _stitches_of(job: Job, **settings: float) -> Job:
+def _stitches_of(job: Job, **settings: float | str) -> Job:
     """All that is stitched, by other settings."""
     for operation in job.operations:
         if isinstance(operation, Stitch):

@@ -211,6 +211,10 @@ class Operation:
         mm."""
         raise NotImplementedError
 
+    def displaces(self, other: Operation) -> bool:
+        """Whether contours that are given to this one leave another."""
+        return isinstance(other, type(self))
+
     def with_contours(self, contours: Sequence[str]) -> Self:
         """The same for other contours."""
         kept = set(contours)

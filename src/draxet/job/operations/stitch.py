@@ -129,6 +129,10 @@ class Stitch(Operation):
     def asks(self, setting: str, *, lowered: bool) -> bool:
         return self.way in _OF.get(setting, (self.way,))
 
+    def displaces(self, other: Operation) -> bool:
+        """A border lies over what is sewn within it."""
+        return isinstance(other, Stitch) and (self.way == "border") == (other.way == "border")
+
     @property
     def sews_areas(self) -> bool:
         """Whether what contours bound is sewn, and not their lines."""

@@ -23,8 +23,8 @@ _MOST = 0.8
 _LOST, _LOST_AS_TOLD = 0.015, 0.04
 """Of an area so much may lie outside of what its columns sweep over, or the other way round; more where satin
 was asked for."""
-_LIMB, _ONE, _ROOT, _LEAST, _SEAM = 1.5, 0.6, 0.75, 4.0, 0.6
-"""A limb is so many times as long as broad, that share of it one column, at its root no broader than
+_LIMB, _ONE, _EVEN, _ROOT, _LEAST, _SEAM = 1.5, 0.6, 1.35, 0.75, 4.0, 0.6
+"""A limb is so many times as long as broad, that share of it one column, hardly anywhere so many times as broad as in the middle, at its root no broader than
 that share of the longest stitch, has so many mm², and reaches so many mm over what it hangs on."""
 
 
@@ -103,10 +103,10 @@ def _narrow(part: shapely.Geometry, fill: Fill) -> tuple[Column, ...]:
 
 
 def _is_long(columns: Sequence[Column]) -> bool:
-    """Whether most of some columns is one that is longer than broad."""
+    """Whether most of some columns is one that is longer than broad, and broad alike."""
     lengths = [float(np.hypot(*np.diff(each.middle, axis=0).T).sum()) for each in columns]
-    broad = float(np.median(np.concatenate([each.breadths for each in columns])))
-    return max(lengths) > max(_LIMB * broad, _ONE * sum(lengths))
+    half, most = np.quantile(np.concatenate([each.breadths for each in columns]), (0.5, 0.9))
+    return bool(max(lengths) > max(_LIMB * half, _ONE * sum(lengths)) and most < _EVEN * half)
 
 
 def _without_limbs(part: shapely.Geometry, fill: Fill) -> tuple[shapely.Geometry, list[Portion]]:

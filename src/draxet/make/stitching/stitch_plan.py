@@ -21,7 +21,7 @@ from draxet.record import record
 
 __all__ = ["Sewn", "StitchBlock", "StitchPlan", "lines_of_contours", "sewn"]
 
-_TIE, _ROUND, _FINE = 0.7, 0.1, 0.02
+_TIE, _ROUND, _FINE, _MITRE = 0.7, 0.1, 0.02, 2.5
 _BEND = 0.1
 """mm that a stitch may cut a bend short."""
 _TRIM_OVER = 2.0
@@ -128,7 +128,7 @@ def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
         here = thing.start or (tuple(blocks[-1].points[-1].tolist()) if blocks else None)
         if thing.is_area:
             over = thing.fill.overlap
-            broader = shapely.buffer(thing.shape, over, join_style="mitre")
+            broader = shapely.buffer(thing.shape, over, join_style="mitre", mitre_limit=_MITRE)
             fill = replace(thing.fill, pull=max(thing.fill.pull - over, 0.0))
             runs = sewn_area(broader, fill, here, thing.end or _onward(things, number))
         else:

@@ -21,7 +21,7 @@ from draxet.job.records import Job
 from draxet.job.sewing_threads import nearest_thread
 from draxet.job.sheet_records import Sheet
 from draxet.make.stitching.stitch_fill import Fill, Place
-from draxet.make.stitching.stitch_manner import rim_of
+from draxet.make.stitching.stitch_manner import broadest_column, rim_of
 from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contours, sewn
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
@@ -66,6 +66,14 @@ class StitchedSheet:
     def travel_mm(self) -> float:
         gaps = np.array(self.plan.gaps)
         return float(np.nansum(gaps)) if len(gaps) else 0.0
+
+    def breadths_of_satin(self) -> list[tuple[float, tuple[str, ...]]]:
+        """How broad what is told to be satin is, in mm, with the ids of its contours."""
+        return [
+            (broadest_column(thing.shape), ids)
+            for thing, ids in zip(self.plan.things, self.ids, strict=True)
+            if thing.is_area and thing.fill.manner == "satin"
+        ]
 
     @property
     def told(self) -> str:

@@ -105,7 +105,7 @@ def _shaded(colour: str, times: float) -> str:
     rows are seen."""
     r, g, b = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
     hue, light, full = colorsys.rgb_to_hls(r, g, b)
-    light = min(max(0.08 + 0.84 * light, 0.0), 1.0) * times
+    light = min(0.13 + 0.8 * light, 1.0) * times
     made = colorsys.hls_to_rgb(hue, min(light, 1.0), full)
     return "#{:02x}{:02x}{:02x}".format(*(round(255 * each) for each in made))
 

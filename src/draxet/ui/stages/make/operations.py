@@ -61,7 +61,7 @@ _ABOUT: dict[type[Operation], str] = {
     Pocket: "Areas cleared to a depth by a round tool.",
     Drill: "Holes at the middles of circles.",
     Draw: "Along the line, with a pen.",
-    Stitch: "Areas are filled with thread in their colours, lines are run along: what lies under first, with few changes of thread.",
+    Stitch: "Areas are sewn with thread in their colours, narrow ones from side to side, lines are run along: what lies under first.",
 }
 
 
