@@ -19,6 +19,7 @@ from draxet.job.operating import choose_machine
 from draxet.job.operations import Stitch
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.make.stitching.stitch_manner import portions
 from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.ui.demo import demo_job
 from draxet.ui.model.stage import Stage
@@ -138,6 +139,46 @@ class Sewing(WindowTest):
         )
         self.session.redo()
         self.assertGreater(len(self.sewn()), 1000)
+
+    def test_satin_too_broad_is_told_and_mended_and_a_border_comes_over_the_edge(self) -> None:
+        sheet = Sheet(width=180, height=130, material="cloth", machine="bench-stitcher")
+        bar = Contour.make([(20, 20), (90, 20), (90, 26), (20, 26)])
+        job = add_contours(Job(sheets=(sheet,)), [bar, Contour.circle(90, 80, 22)])
+        self.session.start(job, None)
+        self.take("stitch")
+        slip = self.slip_of(OperationSlip)
+        self.press(slip.give)
+        self.assertEqual([bool(each) for each in self.columns()], [False, True])
+        self.press(slip.asked["way"].button("satin"))  # all of it in satin
+        self.sewn()
+        found = self.found("stitches-broad")
+        assert found is not None
+        self.assertEqual(len(found.ids), 1)
+        self.mend("stitches-broad")
+        self.assertEqual([bool(each) for each in self.columns()], [False, True])
+        self.assertIsNone(self.found("stitches-broad"))
+        before = self.session.job
+        self.take("stitch")
+        self.click(112, 80)
+        self.assertEqual(len(self.session.selection.ids), 1)
+        self.press(self.slip_of(OperationSlip).asked["way"].button("border"))
+        self.press(self.slip_of(OperationSlip).give)
+        plan = self.sewn().plan
+        self.assertEqual([len(each.contours) for each in self.session.job.operations], [2, 1])
+        self.assertEqual(len(plan.things), 3)
+        areas = sorted(round(shapely.area(each.shape)) for each in plan.things)
+        self.assertAlmostEqual(areas[0], 2 * np.pi * 22 * 3, delta=8)  # 3 mm all round
+        while self.session.job != before:
+            self.session.undo()
+        self.assertEqual(len(self.sewn().plan.things), 2)
+
+    def columns(self) -> list[int]:
+        """Of each area in the order of the list how many columns it is sewn in."""
+        things = [thing for thing in self.sewn().plan.things if thing.is_area]
+        things.sort(key=lambda thing: -shapely.area(thing.shape))
+        return [
+            sum(len(each.columns) for each in portions(thing.shape, thing.fill)) for thing in things
+        ]
 
     def test_an_open_area_that_is_to_be_filled_is_told_at_its_leak_and_mended(self) -> None:
         leaky = Contour.make([(20, 20), (90, 20), (90, 80), (20, 80), (20, 23)], closed=False)
