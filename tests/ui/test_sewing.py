@@ -11,6 +11,7 @@ import numpy as np
 import pyembroidery
 import shapely
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QPushButton
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
@@ -23,6 +24,7 @@ from draxet.make.stitching.stitch_manner import portions
 from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.ui.demo import demo_job
 from draxet.ui.model.stage import Stage
+from draxet.ui.stages.make.colourings_page import ColouringsPage
 from draxet.ui.stages.make.machine_slip import MachineSlip
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.make.spot_tool import SpotSlip
@@ -171,6 +173,41 @@ class Sewing(WindowTest):
         while self.session.job != before:
             self.session.undo()
         self.assertEqual(len(self.sewn().plan.things), 2)
+
+    def test_four_colourings_stand_beside_each_other_and_one_taken_is_a_step(self) -> None:
+        plates = [Contour.circle(90, 65, 40), Contour.circle(90, 65, 15)]
+        sheet = Sheet(width=180, height=130, material="cloth", machine="bench-stitcher")
+        job = add_contours(Job(sheets=(sheet,)), plates, colours=["#1e3550", "#e0bd5c"])
+        self.session.start(job, None)
+        self.take("stitch")
+        self.press(self.slip_of(OperationSlip).give)
+        self.sewn()
+        page = self.colourings()
+        before = self.session.job
+        self.assertEqual(len({panel.facts.text() for panel in page.panels}), 1)
+        pictures = [panel.picture.image for panel in page.panels]
+        self.assertEqual(len({bytes(image.bits().asstring(100_000)) for image in pictures}), 4)
+        panel = page.panels[2]
+        menu = panel.swatches[0].menu()
+        assert menu is not None
+        next(act for act in menu.actions() if act.text() == "rose").trigger()
+        self.wait_for(lambda: not self.window.workers.busy())
+        self.press(panel.take)
+        self.assertIn("#d9607e", [item.colour for item in self.session.job.contours])
+        self.assertEqual(self.session.job.sheet.colour, panel.colouring.cloth)
+        self.session.undo()
+        self.assertEqual(self.session.job, before)
+        again = self.colourings()
+        self.session.undo()  # what they were made of is no more
+        self.wait_for(lambda: not again.isVisible())
+
+    def colourings(self) -> ColouringsPage:
+        """The page of colourings, once all are sewn."""
+        slip = self.slip_of(OperationSlip)
+        self.press(next(b for b in slip.findChildren(QPushButton) if b.text() == "Colourings …"))
+        page = self.window.findChildren(ColouringsPage)[-1]
+        self.wait_for(lambda: all(panel.sewn.value is not None for panel in page.panels))
+        return page
 
     def columns(self) -> list[int]:
         """Of each area in the order of the list how many columns it is sewn in."""

@@ -16,8 +16,16 @@ from draxet.job.operations import Operation
 from draxet.make.screw_holes import SCREWS, with_holes
 from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.ui.controls.fields import Field
-from draxet.ui.controls.slip_parts import fact_row, field_row, label, menu_button, side_by_side
+from draxet.ui.controls.slip_parts import (
+    button,
+    fact_row,
+    field_row,
+    label,
+    menu_button,
+    side_by_side,
+)
 from draxet.ui.model.session import Session
+from draxet.ui.stages.make.colourings_page import ColouringsPage
 from draxet.ui.stages.make.threads_menu import threads_menu
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
@@ -71,6 +79,9 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
     rows = {name: fact_row(name) for name in ("Stitches", "Threads", "Trims", "Thread")}
     slip.add(*(row for row, _ in rows.values()))
     threads = threads_menu(slip)
+    colourings = button("Colourings …", "plain", lambda: ColouringsPage(slip, slip.session).open())
+    colourings.setToolTip("Other threads and cloths beside each other")
+    slip.add(colourings)
     taken = menu_button("Take the stitcher", [("x", lambda: None)])
     slip.add(taken)
 
@@ -101,6 +112,8 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
             rows[name][0].setVisible(fits)
             rows[name][1].setText(said)
         threads(fits)
+        colourings.setVisible(fits)
+        colourings.setEnabled(plan is not None)
         taken.setVisible(not fits)
         menu = taken.menu()
         if menu is not None and not fits:
