@@ -17,12 +17,15 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
+from draxet.job.contour_moves import map_contours
 from draxet.job.contour_records import Lettering
 from draxet.job.lettering import add_lettering
+from draxet.job.make_edits import put_across
 from draxet.job.operating import add_operation, set_operation
 from draxet.job.operations import Stitch
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.job.spots import share_near
 from draxet.lettering.faces import face_named
 from draxet.lettering.setting import set_rows, set_straight
 from draxet.make.stitching.satin_columns import columns_of
@@ -213,6 +216,76 @@ class BySuit(unittest.TestCase):
         self.assertAlmostEqual(
             shapely.area(thing.shape) / shapely.length(shapely.LineString(line.nodes)), 2.0, 1
         )
+
+
+class Led(unittest.TestCase):
+    def direction_at(self, job: Job, x: float) -> float:
+        """At which angle satin goes across a bar that lies level, about a place."""
+        runs = [block.points for block in made_of(job).plan.blocks]
+        ends = [(a, b) for run in runs for a, b in zip(run, run[1:], strict=False)]
+        some = [b - a for a, b in ends if abs((a[0] + b[0]) / 2 - x) < 2 and abs(b[1] - a[1]) > 2]
+        return float(np.median(np.degrees([math.atan2(*way[::-1]) for way in some]) % 180))
+
+    def test_satin_goes_along_a_line_across_turns_evenly_to_it_and_moves_with_its_contour(
+        self,
+    ) -> None:
+        bar = plate(20, 20, 80, 4)
+        job = job_of((bar, "#1e3550"), way="satin", underlay=False)
+        (item,), (operation,) = job.contours, job.operations
+        self.assertAlmostEqual(self.direction_at(job, 60), 90, delta=5)
+        ends = [(item.id, share_near(bar, *at)) for at in ((58, 20), (62, 24))]
+        led = put_across(job, operation, ends[0], ends[1])
+        at_line, half_way = self.direction_at(led, 60), self.direction_at(led, 40)
+        self.assertAlmostEqual(at_line, 45, delta=5)
+        self.assertTrue(50 < half_way < 85, half_way)
+        moved = map_contours(led, [item.id], Affine.moved(40, 70))
+        self.assertAlmostEqual(self.direction_at(moved, 100), 45, delta=5)
+
+    def test_a_line_across_leads_its_own_column_alone_round_closed_ones_too(self) -> None:
+        ring = Contour.circle(60, 60, 20), Contour.circle(60, 60, 16)
+        job = job_of((ring[0], "#1e3550"), (ring[1], "#1e3550"), (plate(120, 20, 60, 4), "#1e3550"))
+        (operation,) = job.operations
+        outer, inner, _ = job.contours
+        ends = (outer.id, share_near(ring[0], 80, 60)), (inner.id, share_near(ring[1], 70, 72))
+        led = put_across(job, operation, *ends)
+        self.assertAlmostEqual(self.direction_at(led, 150), 90, delta=5)
+        plan, before = made_of(led).plan, made_of(job).plan
+        same = [
+            np.array_equal(a.points, b.points)
+            for a, b in zip(plan.blocks, before.blocks, strict=True)
+        ]
+        self.assertEqual(sorted(same), [False, True])
+        area = shapely.difference(disc(20), disc(16))
+        runs = [b.points - (60, 60) for b in plan.blocks if b.points[:, 0].max() < 100]
+        self.assertGreater(area.intersection(thread(runs)).area, 0.985 * area.area)
+
+    def test_satin_between_two_lines_covers_what_lies_between_and_one_left_over_is_run(
+        self,
+    ) -> None:
+        one = Contour.make([(10, 10), (60, 15), (100, 10)], closed=False)
+        other = Contour.make([(100, 16), (60, 22), (10, 14)], closed=False)  # drawn the other way
+        third = Contour.make([(10, 40), (100, 40)], closed=False)
+        job = job_of((one, "#1e3550"), (other, "#1e3550"), (third, "#1e3550"), way="between")
+        between, line = sorted(made_of(job).plan.things, key=lambda thing: not thing.is_area)
+        self.assertFalse(line.is_area)
+        area = shapely.Polygon([(10, 10), (60, 15), (100, 10), (100, 16), (60, 22), (10, 14)])
+        self.assertLess(shapely.area(shapely.symmetric_difference(area, between.shape)), 1.0)
+        runs = [block.points for block in made_of(job).plan.blocks]
+        self.assertGreater(area.intersection(thread(runs)).area, 0.985 * area.area)
+        rings = [(Contour.circle(50, 50, r), "#1e3550") for r in (20, 15)]
+        (between,) = made_of(job_of(*rings, way="between")).plan.things
+        self.assertAlmostEqual(shapely.area(between.shape), math.pi * (400 - 225), delta=4)
+
+    def test_corners_of_borders_are_mitred_or_rounded(self) -> None:
+        areas = [
+            shapely.area(
+                made_of(job_of((plate(20, 20, 40, 30), "#1e3550"), way="border", mitred=m))
+                .plan.things[0]
+                .shape
+            )
+            for m in (True, False)
+        ]
+        self.assertAlmostEqual(areas[0] - areas[1], (4 - math.pi) * 1.5**2, delta=0.1)
 
 
 class Borders(unittest.TestCase):

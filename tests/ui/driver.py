@@ -159,13 +159,14 @@ class WindowTest(unittest.TestCase):
         start: tuple[float, float],
         end: tuple[float, float],
         button: Qt.MouseButton = Qt.MouseButton.LeftButton,
+        held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
     ) -> None:
         a, b = self.place(*start), self.place(*end)
         QTest.mouseMove(self.canvas, a)
-        QTest.mousePress(self.canvas, button, Qt.KeyboardModifier.NoModifier, a)
+        QTest.mousePress(self.canvas, button, held, a)
         for k in range(1, 6):
             QTest.mouseMove(self.canvas, a + (b - a) * k / 5)
-        QTest.mouseRelease(self.canvas, button, Qt.KeyboardModifier.NoModifier, b)
+        QTest.mouseRelease(self.canvas, button, held, b)
         self.settle(5)
 
     def wheel(self, x: float, y: float, notches: int) -> None:

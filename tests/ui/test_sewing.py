@@ -24,6 +24,7 @@ from draxet.make.stitching.stitch_manner import portions
 from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.ui.demo import demo_job
 from draxet.ui.model.stage import Stage
+from draxet.ui.model.tool import LineMark
 from draxet.ui.stages.make.colourings_page import ColouringsPage
 from draxet.ui.stages.make.machine_slip import MachineSlip
 from draxet.ui.stages.make.operations import OperationSlip
@@ -173,6 +174,31 @@ class Sewing(WindowTest):
         while self.session.job != before:
             self.session.undo()
         self.assertEqual(len(self.sewn().plan.things), 2)
+
+    def test_satin_is_led_by_a_line_dragged_across_and_one_that_misses_is_refused(self) -> None:
+        sheet = Sheet(width=180, height=130, material="cloth", machine="bench-stitcher")
+        bar = Contour.make([(20, 60), (140, 60), (140, 65), (20, 65)])
+        self.session.start(add_contours(Job(sheets=(sheet,)), [bar]), None)
+        self.take("stitch")
+        self.press(self.slip_of(OperationSlip).asked["way"].button("satin"))
+        self.press(self.slip_of(OperationSlip).give)
+        self.sewn()
+        before, alt = self.session.job, Qt.KeyboardModifier.AltModifier
+        self.drag((20, 90), (60, 100), held=alt)
+        self.assertEqual(self.session.job, before)
+        self.assertIn("across what is sewn", self.top_words)
+        self.drag((78, 58), (85, 67), held=alt)
+        one, other = self.session.job.operations[0].spots
+        self.assertEqual((one.what, one.pair), ("across", other.pair))
+        runs = [block.points for block in self.sewn().plan.blocks]
+        ways = np.vstack([np.diff(run, axis=0)[np.abs(run[1:, 0] - 81.5) < 2] for run in runs])
+        ways = ways[np.hypot(*ways.T) > 4]
+        self.assertAlmostEqual(
+            float(np.median(np.degrees(np.arctan2(ways[:, 1], ways[:, 0])) % 180)), 52, delta=5
+        )
+        self.assertTrue(any(isinstance(mark, LineMark) for mark in self.session.tool.marks()))
+        self.session.undo()
+        self.assertEqual(self.session.job, before)
 
     def test_four_colourings_stand_beside_each_other_and_one_taken_is_a_step(self) -> None:
         plates = [Contour.circle(90, 65, 40), Contour.circle(90, 65, 15)]

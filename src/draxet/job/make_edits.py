@@ -21,6 +21,7 @@ __all__ = [
     "clear_spots",
     "move_tab",
     "order_by_hand",
+    "put_across",
     "put_start",
     "put_tab",
     "remove_fit",
@@ -55,6 +56,15 @@ def put_start(job: Job, contour_id: str, share: float, what: str = "start") -> J
         spot for spot in operation.spots if spot.contour != contour_id or spot.what != what
     )
     return set_operation(job, operation.changed(spots=(*others, Spot(contour_id, share, what))))
+
+
+def put_across(
+    job: Job, operation: Operation, one: tuple[str, float], other: tuple[str, float]
+) -> Job:
+    """Stitches led across from a place on a contour (its id, its share) to another."""
+    number = max((spot.pair for spot in operation.spots), default=0) + 1
+    ends = (Spot(worked_name(job, name), share, "across", number) for name, share in (one, other))
+    return set_operation(job, operation.changed(spots=(*operation.spots, *ends)))
 
 
 def put_tab(job: Job, contour_id: str, share: float) -> Job:

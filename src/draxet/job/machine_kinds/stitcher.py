@@ -63,6 +63,7 @@ class Stitcher(Machine):
                 "takes",
                 "satin",
                 "border",
+                "mitred",
             }
         ),
         checks=(

@@ -41,11 +41,13 @@ Depth = Annotated[float, Within(0.0, 1000.0)]
 @record(frozen=True)
 class Spot:
     """A place on a contour, told by how far along it is of its whole length: where a cut begins, or
-    where a tab holds; where sewing begins and ends."""
+    where a tab holds; where sewing begins and ends; or one end of a stitch across, of which the other
+    has the same number of a `pair`."""
 
     contour: Annotated[Id, Refers("contours", goes=True)]
     share: Annotated[float, Within(0.0, 1.0)]
-    what: Annotated[str, OneOf(("start", "tab", "end"))] = "start"
+    what: Annotated[str, OneOf(("start", "tab", "end", "across"))] = "start"
+    pair: Annotated[int, Within(0, 1_000_000)] = 0
 
 
 class Side(StrEnum):

@@ -16,16 +16,17 @@ __all__ = ["Stitch"]
 
 _LEAK, _LEAK_SHARE = 10.0, 0.25
 """mm between ends, and which share of a contour's length, that are taken for a leak."""
-_AREAS = ("suited", "fill", "satin")
+_AREAS, _LED = ("suited", "fill", "satin"), ("satin", "border", "between")
 _OF = {
     "spacing": ("suited", "fill"),
     "angle": ("suited", "fill"),
     "length": ("suited", "fill"),
-    "satin": ("suited", "satin", "border"),
+    "satin": ("suited", *_LED),
     "border": ("border",),
-    "pull": (*_AREAS, "border"),
+    "mitred": ("border",),
+    "pull": ("suited", "fill", *_LED),
     "overlap": _AREAS,
-    "underlay": (*_AREAS, "border"),
+    "underlay": ("suited", "fill", *_LED),
     "takes": (*_AREAS, "border"),
 }
 """In which ways a setting counts; others always do."""
@@ -34,7 +35,7 @@ _OF = {
 @record(frozen=True)
 class Stitch(Operation):
     """The areas that contours bound sewn as suits them (narrow ones in satin, from side to side, others filled),
-    or all filled, or all in satin; or a satin `border` mm broad along their lines; with needle points of satin `satin` mm apart. Filled with rows `spacing` mm apart at an `angle` in stitches of
+    or all filled, or all in satin; or a satin `border` mm broad along their lines, its corners `mitred` or rounded; or satin between two lines each; with needle points of satin `satin` mm apart. Filled with rows `spacing` mm apart at an `angle` in stitches of
     `length` mm, each row longer by `pull` mm at both ends, the areas
     `overlap` mm broader all round, over an `underlay` or not; or their lines
     run along, open ones always, in stitches of `line_stitch` mm, once, there and back (2 times) or each
@@ -53,7 +54,7 @@ class Stitch(Operation):
     contours: tuple[OfContour, ...] = ()
     way: Annotated[
         str,
-        OneOf(("suited", "fill", "satin", "border", "run")),
+        OneOf(("suited", "fill", "satin", "border", "between", "run")),
         Asked(
             "Areas",
             choices=(
@@ -61,6 +62,7 @@ class Stitch(Operation):
                 ("fill", "filled"),
                 ("satin", "satin"),
                 ("border", "border"),
+                ("between", "between"),
                 ("run", "run round"),
             ),
         ),
@@ -74,6 +76,7 @@ class Stitch(Operation):
         Asked("Satin apart", "mm", tip="from needle point to needle point of a side"),
     ] = 0.4
     border: Annotated[Size, Asked("Border broad", "mm")] = 3.0
+    mitred: Annotated[bool, Asked("Corners mitred")] = True
     pull: Annotated[
         float,
         Within(0.0, 2.0),
@@ -124,6 +127,7 @@ class Stitch(Operation):
             "run": "run along",
             "satin": f"satin, {self.satin:g} mm apart",
             "border": f"border, {self.border:g} mm broad",
+            "between": f"satin between lines, {self.satin:g} mm apart",
         }.get(self.way, f"rows {self.spacing:g} mm apart")
 
     def asks(self, setting: str, *, lowered: bool) -> bool:
@@ -132,6 +136,11 @@ class Stitch(Operation):
     def displaces(self, other: Operation) -> bool:
         """A border lies over what is sewn within it."""
         return isinstance(other, Stitch) and (self.way == "border") == (other.way == "border")
+
+    @property
+    def is_led(self) -> bool:
+        """Whether a line across says how satin goes."""
+        return self.way in _LED
 
     @property
     def sews_areas(self) -> bool:

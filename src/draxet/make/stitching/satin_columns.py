@@ -7,6 +7,7 @@ stroke leads to are pruned; where strokes meet, two go through and the others en
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -18,7 +19,7 @@ from scipy.spatial import QhullError, Voronoi
 from draxet.geometry.arrays import Floats, Ints, Points
 from draxet.record import record
 
-__all__ = ["Column", "Meeting", "columns_of"]
+__all__ = ["Column", "Meeting", "column_between", "columns_of", "led_across"]
 
 _STEP, _LEAST_STEP, _MOST_STEP = 0.1, 0.05, 0.3
 """Of an area's mean breadth, and mm: how far samples of its outline lie from each other."""
@@ -27,6 +28,8 @@ _TIP = 0.9
 _FINE, _OVER, _SMOOTH = 0.05, 0.4, 0.3
 """mm between rungs, that an end reaches into what it meets, and over which rungs are smoothed."""
 _NEAR, _TIED = 0.1, 1e-6
+_ON = 0.5
+"""mm from a side that a place lies on it."""
 
 
 class Meeting(NamedTuple):
@@ -77,6 +80,71 @@ def columns_of(area: shapely.Geometry) -> list[Column]:
     columns = [_column(outline, graph, chain) for chain in chains]
     _note_meetings(graph, chains, columns)
     return [each for each in columns]
+
+
+def column_between(one: Points, other: Points, *, closed: bool) -> Column:
+    """The column between two lines, or two closed ones (their first place not again at the end), evenly
+    from end to end."""
+    if closed:
+        one, other = (_turning_left(each) for each in (one, other))
+        away = np.hypot(*(other - one[0]).T)
+        other = np.roll(other, -int(away.argmin()), axis=0)
+        one, other = np.vstack([one, one[:1]]), np.vstack([other, other[:1]])
+    elif math.dist(one[0], other[0]) + math.dist(one[-1], other[-1]) > math.dist(
+        one[0], other[-1]
+    ) + math.dist(one[-1], other[0]):
+        other = other[::-1]
+    lengths = [np.append(0.0, np.cumsum(np.hypot(*np.diff(e, axis=0).T))) for e in (one, other)]
+    count = max(int(max(long[-1] for long in lengths) / _FINE), 1) + 1
+    left, right = (
+        np.column_stack([np.interp(np.linspace(0, long[-1], count), long, axis) for axis in each.T])
+        for each, long in zip((one, other), lengths, strict=True)
+    )
+    return Column(left, right, closed, [])
+
+
+def _turning_left(ring: Points) -> Points:
+    return ring if shapely.LinearRing(ring).is_ccw else ring[::-1]
+
+
+def led_across(column: Column, leads: Sequence[tuple[Points, Points]]) -> Column:
+    """A column of which rungs go from one place to another where such pairs lie on both its sides, and
+    those between turn evenly; pairs elsewhere, and those that cross others, change nothing."""
+    knots = list[tuple[int, int]]()
+    for pair in leads:
+        away = [
+            [np.hypot(*(side - place).T) for place in pair] for side in (column.left, column.right)
+        ]
+        ways = [(away[0][k], away[1][1 - k]) for k in (0, 1)]
+        left, right = min(ways, key=lambda way: float(way[0].min() + way[1].min()))
+        if max(left.min(), right.min()) < _ON:
+            knots.append((int(left.argmin()), int(right.argmin())))
+    if not knots:
+        return column
+    sides, meets = [column.left, column.right], column.meets
+    if column.closed:
+        turned = [np.roll(side[:-1], -by, axis=0) for side, by in zip(sides, knots[0], strict=True)]
+        count = len(turned[0])
+        knots = [((a - knots[0][0]) % count, (b - knots[0][1]) % count) for a, b in knots[1:]]
+        sides = [np.vstack([side, side[:1]]) for side in turned]
+    last = len(sides[0]) - 1
+    kept = [(0, 0)]
+    for a, b in sorted(knots):
+        if kept[-1][0] < a < last and kept[-1][1] < b < last:
+            kept.append((a, b))
+    whole = np.array([*kept, (last, last)], dtype=float)
+    at = np.linspace(0, last, last + 1)
+    left, right = (
+        np.column_stack(
+            [np.interp(np.interp(at, whole.mean(axis=1), whole[:, k]), at, axis) for axis in side.T]
+        )
+        for k, side in enumerate(sides)
+    )
+    found = Column(left, right, column.closed, [])
+    for meeting in meets:
+        away = np.hypot(*(found.middle - column.middle[meeting.rung]).T)
+        found.meets.append(meeting._replace(rung=int(away.argmin())))
+    return found
 
 
 class _Outline:

@@ -6,12 +6,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Points
-from draxet.make.stitching.satin_columns import Column, columns_of
+from draxet.make.stitching.satin_columns import Column, columns_of, led_across
 from draxet.make.stitching.satin_stitches import satin
 from draxet.make.stitching.stitch_fill import Fill, Place, filled
 from draxet.record import record
@@ -36,13 +37,21 @@ class Portion:
     columns: tuple[Column, ...] = ()
 
 
-def sewn_area(area: shapely.Geometry, fill: Fill, start: Place, end: Place) -> list[Points]:
-    """The runs (n, 2) that sew an area, in mm, from a place on and to another one."""
+def sewn_area(
+    area: shapely.Geometry,
+    fill: Fill,
+    start: Place,
+    end: Place,
+    leads: Sequence[tuple[Points, Points]] = (),
+) -> list[Points]:
+    """The runs (n, 2) that sew an area, in mm, from a place on and to another one; satin is led
+    across between pairs of places."""
     found, left = list[Points](), portions(area, fill)
     for number, portion in enumerate(left):
         to = end if number == len(left) - 1 else None
         if portion.columns:
-            found += satin(portion.shape, fill, start, portion.columns)
+            columns = [led_across(column, leads) for column in portion.columns]
+            found += satin(portion.shape, fill, start, columns)
         else:
             found += filled(portion.shape, fill, start, to)
         if found:
@@ -74,9 +83,11 @@ def broadest_column(area: shapely.Geometry) -> float:
     return float(np.quantile(np.concatenate(found), _MOST)) if found else math.inf
 
 
-def rim_of(line: shapely.Geometry, width: float) -> shapely.Geometry:
-    """What a border along lines covers, in mm: half of its width on each side, mitred at corners."""
-    return shapely.buffer(line, width / 2, cap_style="flat", join_style="mitre", mitre_limit=2.5)
+def rim_of(line: shapely.Geometry, width: float, *, mitred: bool = True) -> shapely.Geometry:
+    """What a border along lines covers, in mm: half of its width on each side, its corners mitred or
+    rounded."""
+    join: Literal["mitre", "round"] = "mitre" if mitred else "round"
+    return shapely.buffer(line, width / 2, cap_style="flat", join_style=join, mitre_limit=2.5)
 
 
 def _may_be_narrow(part: shapely.Geometry, fill: Fill) -> bool:

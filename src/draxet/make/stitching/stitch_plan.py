@@ -14,6 +14,8 @@ import shapely
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.job.colour_words import colour_word
+from draxet.make.stitching.satin_columns import Column, led_across
+from draxet.make.stitching.satin_stitches import satin
 from draxet.make.stitching.stitch_fill import Fill, Place
 from draxet.make.stitching.stitch_manner import sewn_area
 from draxet.progress import Progress, Unwatched
@@ -28,10 +30,11 @@ _TRIM_OVER = 2.0
 _A_MINUTE, _TRIM_S, _COLOUR_S = 700.0, 6.0, 15.0
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class Sewn:
     """What is to be sewn: an area, or a line, in a colour (#rrggbb), that of a `thread` by name where
-    there is one; at which places (mm) it begins and ends, where that is said."""
+    there is one; at which places (mm) it begins and ends, where that is said. leads : pairs of places
+    between which satin is led across. column : what is sewn instead of those that the shape has."""
 
     name: str
     colour: str
@@ -40,6 +43,8 @@ class Sewn:
     start: Place = None
     end: Place = None
     thread: str = ""
+    leads: tuple[tuple[Points, Points], ...] = ()
+    column: Column | None = None
 
     @property
     def is_area(self) -> bool:
@@ -130,7 +135,12 @@ def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
             over = thing.fill.overlap
             broader = shapely.buffer(thing.shape, over, join_style="mitre", mitre_limit=_MITRE)
             fill = replace(thing.fill, pull=max(thing.fill.pull - over, 0.0))
-            runs = sewn_area(broader, fill, here, thing.end or _onward(things, number))
+            onward = thing.end or _onward(things, number)
+            runs = (
+                satin(thing.shape, thing.fill, here, [led_across(thing.column, thing.leads)])
+                if thing.column is not None
+                else sewn_area(broader, fill, here, onward, thing.leads)
+            )
         else:
             runs = [_run(line, thing.fill) for line in _in_turn(thing, here)]
         for run in runs:

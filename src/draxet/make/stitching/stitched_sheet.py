@@ -10,7 +10,7 @@ import shapely
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.arc_length import ArcLength
-from draxet.geometry.arrays import Floats
+from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.job.coloured_areas import outlines_with_holes
@@ -20,6 +20,7 @@ from draxet.job.operations import Operation
 from draxet.job.records import Job
 from draxet.job.sewing_threads import nearest_thread
 from draxet.job.sheet_records import Sheet
+from draxet.make.stitching.satin_columns import Column, column_between
 from draxet.make.stitching.stitch_fill import Fill, Place
 from draxet.make.stitching.stitch_manner import broadest_column, rim_of
 from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contours, sewn
@@ -28,7 +29,7 @@ from draxet.record import record
 
 __all__ = ["INK", "StitchedSheet", "stitched_sheet"]
 
-_BROAD, _GRID = 0.8, 0.2
+_BROAD, _GRID, _FINE = 0.8, 0.2, 0.01
 """mm: so broad a line is sewn in satin; and by that a stitch may become longer by the file's grid."""
 _ON = 0.05
 """mm² or mm: so much of one must lie on another for their order to count."""
@@ -137,6 +138,9 @@ def _groups(job: Job, operation: Operation, sheet: Sheet) -> list[list[_Named]]:
     itself."""
     settings: Any = operation
     some = list(job.worked_on(operation, sheet))
+    if settings.way == "between":
+        kinds = [[each for each in some if each[1].closed is closed] for closed in (True, False)]
+        return [of[k : k + 2] for of in kinds for k in range(0, len(of), 2)]
     if not settings.sews_areas:
         return [[each] for each in some]
     closed = [each for each in some if each[1].closed]
@@ -150,18 +154,12 @@ def _thing(job: Job, operation: Operation, machine: Machine, some: Sequence[_Nam
     """What is sewn of contours; None where that is nothing."""
     settings: Any = operation
     stitcher: Any = machine
-    name, first = some[0]
-    item, contours = job.contour_by_id[name], [contour for _, contour in some]
-    colour, manner = item.colour or INK, settings.way
-    filled = settings.sews_areas and first.closed
-    shape = area_of(contours) if filled else lines_of_contours(contours)
-    broad = settings.border if manner == "border" else item.line
-    if manner == "border" or (
-        manner in ("suited", "satin") and not first.closed and broad >= _BROAD
-    ):
-        shape, manner, filled = rim_of(shape, broad), "satin", True
+    item = job.contour_by_id[some[0][0]]
+    shape, column = _shape(settings, item.line, [contour for _, contour in some])
     if shapely.is_empty(shape):
         return None
+    is_area = bool(shapely.area(shape) > 0)
+    as_told = is_area and settings.sews_areas and some[0][1].closed
     fill = Fill(
         settings.spacing,
         settings.angle,
@@ -170,15 +168,46 @@ def _thing(job: Job, operation: Operation, machine: Machine, some: Sequence[_Nam
         settings.underlay,
         line_stitch=settings.line_stitch,
         times=settings.times,
-        overlap=settings.overlap if settings.sews_areas and first.closed else 0.0,
+        overlap=settings.overlap if as_told else 0.0,
         split=stitcher.longest - _GRID,
-        manner=manner,
+        manner=settings.way if as_told else "satin",
         satin=settings.satin,
     )
     start, end = (_spot(operation, some, what) for what in ("start", "end"))
-    thread = nearest_thread(job.every_thread, colour)
-    words = f"{thread.name} {'area' if filled else 'line'}"
-    return Sewn(words, thread.colour, shape, fill, start, end, thread.name)
+    thread = nearest_thread(job.every_thread, item.colour or INK)
+    words = f"{thread.name} {'area' if is_area else 'line'}"
+    leads = _leads(operation, some)
+    return Sewn(words, thread.colour, shape, fill, start, end, thread.name, leads, column)
+
+
+def _shape(
+    settings: Any, line: float, contours: Sequence[Contour]
+) -> tuple[shapely.Geometry, Column | None]:
+    """What is sewn of contours, of which open ones are drawn as broad as a `line`: an area or lines; and
+    the column that it is where that is told."""
+    first = contours[0]
+    if settings.way == "between" and len(contours) == 2:
+        one, other = (each.flattened(_FINE) for each in contours)
+        column = column_between(one, other, closed=first.closed)
+        return column.shape, column
+    if settings.sews_areas and first.closed:
+        return area_of(contours), None
+    lines = lines_of_contours(contours)
+    if settings.way == "border":
+        return rim_of(lines, settings.border, mitred=settings.mitred), None
+    if settings.way in ("suited", "satin") and line >= _BROAD:
+        return rim_of(lines, line), None
+    return lines, None
+
+
+def _leads(operation: Operation, some: Sequence[_Named]) -> tuple[tuple[Points, Points], ...]:
+    """The pairs of places on contours between which satin is led across."""
+    contours, found = dict(some), dict[int, list[Points]]()
+    for spot in operation.spots:
+        if spot.what == "across" and spot.contour in contours:
+            measured = ArcLength(contours[spot.contour])
+            found.setdefault(spot.pair, []).append(measured.place(spot.share * measured.length))
+    return tuple((pair[0], pair[1]) for pair in found.values() if len(pair) == 2)
 
 
 def _spot(operation: Operation, some: Sequence[_Named], what: str) -> Place:

@@ -245,7 +245,7 @@ class SpotTool(Tool):
         job, found = self.session.layout, list[Mark]()
         for operation in job.operations:
             for spot in operation.spots:
-                if spot.what != "tab" and spot.contour in job.contour_by_id:
+                if spot.what in ("start", "end") and spot.contour in job.contour_by_id:
                     measured = ArcLength(self._contour(spot.contour))
                     at = spot.share * measured.length
                     (x, y), way = measured.place(at).tolist(), measured.direction(at)
@@ -297,7 +297,7 @@ class SpotSlip(Slip):
         self.asked.show_of(self._tool.settings)
         spots = [spot for operation in self.session.job.operations for spot in operation.spots]
         held = {spot.contour for spot in spots if spot.what == "tab"}
-        self._starts.setText(str(sum(spot.what != "tab" for spot in spots)))
+        self._starts.setText(str(sum(spot.what in ("start", "end") for spot in spots)))
         self._tabs.setText(str(len(held)))
         chosen = len(self.session.selection.ids)
         self.clear.setText(
