@@ -243,8 +243,16 @@ class Photographer:
         self.take("near")
 
     def sewn(self) -> None:
-        """The badge as a patch: its colours in thread."""
-        job = self.session.job
+        """The badge as a patch: its colours in thread, and a word in satin."""
+        words = Lettering(
+            "lettering-0",
+            "part-0",
+            "BRINDLECOTE",
+            "Bitter Bold",
+            6.6,
+            placed=Affine.moved(28.2, 10),
+        )
+        job, _ = add_lettering(self.session.job, words)
         sheet = replace(job.sheet, material="felt", thickness=2.0, machine="bench-stitcher")
         self.session.edit("stitcher", set_sheet(job, sheet))
         self.session.open_stage(Stage.MAKE)

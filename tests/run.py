@@ -60,8 +60,10 @@ def under_xvfb(module: str) -> Outcome:
         "xvfb-run",
         "-a",
         "-s",
-        "-screen 0 1400x900x24",
+        "-screen 0 1400x900x24 -noreset",  # it would reset as the first window closes, just as another comes
         sys.executable,
+        "-X",
+        "faulthandler",
         "-m",
         "unittest",
         "-v",

@@ -9,6 +9,7 @@ import json
 import math
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -23,7 +24,7 @@ from draxet.geometry.nesting import area_of
 from draxet.job.contour_edits import add_contours, colour_contours
 from draxet.job.file import save_job
 from draxet.job.findings import Gravity
-from draxet.job.operating import add_operation, set_operation
+from draxet.job.operating import add_operation, set_machine, set_operation
 from draxet.job.operations import Stitch
 from draxet.job.records import Job
 from draxet.job.sewing_threads import THREADS, nearest_thread
@@ -248,6 +249,8 @@ class Sheets(unittest.TestCase):
         kinds = {each.kind for each in findings_of_run(short, runs_of(short)[0], made)}
         self.assertEqual(kinds, {"stitches-unsewn-sheet-0"})
         dense = set_operation(short, short.operations[0].changed(spacing=0.1, length=1.0))
+        frail = replace(dense.machine_of(dense.sheet), densest=10.0)
+        dense = set_machine(dense, frail)
         made = stitched_sheet(dense, dense.sheet, dense.machine_of(dense.sheet))
         kinds = {each.kind for each in findings_of_run(dense, runs_of(dense)[0], made)}
         self.assertIn("stitches-dense-sheet-0", kinds)

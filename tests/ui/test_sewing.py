@@ -4,6 +4,7 @@ is filled as it closes, each with mistakes that are found and mended."""
 from __future__ import annotations
 
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
@@ -199,6 +200,18 @@ class Sewing(WindowTest):
         self.assertTrue(any(isinstance(mark, LineMark) for mark in self.session.tool.marks()))
         self.session.undo()
         self.assertEqual(self.session.job, before)
+
+    def test_a_photo_is_not_sewn_as_it_is_and_areas_of_its_colours_are_offered(self) -> None:
+        job = demo_job("patch")
+        self.session.start(replace(job, operations=()), None)
+        self.take("stitch")
+        slip = self.slip_of(OperationSlip)
+        self.assertFalse(slip.give.isEnabled())
+        self.assertIn("A picture is not sewn as it is", slip.foot.words.text())
+        self.press(
+            next(b for b in slip.findChildren(QPushButton) if b.text() == "Trace its colours")
+        )
+        self.wait_for(lambda: isinstance(self.slip, ColoursSlip))
 
     def test_four_colourings_stand_beside_each_other_and_one_taken_is_a_step(self) -> None:
         plates = [Contour.circle(90, 65, 40), Contour.circle(90, 65, 15)]

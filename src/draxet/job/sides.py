@@ -25,6 +25,7 @@ PROGRAM_FIELDS = (
     "orders",
     "fits",
     "threads",
+    "letterings",
 )
 """The fields of a job that its programs go by."""
 

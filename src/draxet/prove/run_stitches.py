@@ -239,7 +239,12 @@ def _are_neighbours(words: Sequence[str]) -> bool:
 def _too_broad(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
     """Satin across more than the machine sews in one stitch."""
     longest = product.machine.longest
-    broad = [(mm, names) for mm, names in product.breadths_of_satin() if mm > longest]
+    satin = {name for each in _all_of(job, "satin") for name in each.contours}
+    broad = [
+        (mm, names)
+        for mm, names in product.breadths_of_satin()
+        if mm > longest and not satin.isdisjoint(names)
+    ]
     if not broad:
         return []
     most = max(mm for mm, _ in broad)
@@ -248,7 +253,7 @@ def _too_broad(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
     ]
     how = f"{most:.0f} mm broad" if math.isfinite(most) else "no column at all"
     words = f"Satin over {count_words(len(broad), 'area')} too broad for it, {how}: the machine sews {longest:g} mm in one stitch"
-    mend = partial(_stitches_of, way="suited")
+    mend = _as_suits
     return [
         Finding(
             f"stitches-broad-{sheet.id}",
@@ -291,11 +296,22 @@ def _other_colours(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
     return [Finding(kind, words, Gravity.INFORMS, "make", *ids_and_middles(items))]
 
 
-def _stitches_of(job: Job, **settings: float | str) -> Job:
+def _stitches_of(job: Job, **settings: float) -> Job:
     """All that is stitched, by other settings."""
     for operation in job.operations:
         if isinstance(operation, Stitch):
             job = set_operation(job, operation.changed(**settings))
+    return job
+
+
+def _all_of(job: Job, way: str) -> list[Stitch]:
+    return [each for each in job.operations if isinstance(each, Stitch) and each.way == way]
+
+
+def _as_suits(job: Job) -> Job:
+    """What is all satin sewn as suits it."""
+    for each in _all_of(job, "satin"):
+        job = set_operation(job, each.changed(way="suited"))
     return job
 
 

@@ -32,7 +32,7 @@ class Stitcher(Machine):
         float,
         Within(1.0, 200.0),
         Asked("Points in 1 mm²", tip="more needle points than that cut the cloth"),
-    ] = 16.0
+    ] = 20.0
     needles: Annotated[
         int,
         Within(1, 100),

@@ -73,7 +73,7 @@ class StitchedSheet:
         return [
             (broadest_column(thing.shape), ids)
             for thing, ids in zip(self.plan.things, self.ids, strict=True)
-            if thing.is_area and thing.fill.manner == "satin"
+            if thing.is_area and thing.column is None and thing.fill.manner == "satin"
         ]
 
     @property

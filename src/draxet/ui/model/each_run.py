@@ -51,6 +51,9 @@ def job_of_run(job: Job, run: Run) -> Job:
         operations=operations,
         machines=job.machines,
         threads=job.threads,
+        letterings=tuple(
+            words for words in job.letterings if any(item.part == words.part for item in contours)
+        ),
         bridges=tuple(
             bridge for bridge in job.bridges if not bridge.contour or bridge.contour in ids
         ),

@@ -81,7 +81,10 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
     threads = threads_menu(slip)
     colourings = button("Colourings …", "plain", lambda: ColouringsPage(slip, slip.session).open())
     colourings.setToolTip("Other threads and cloths beside each other")
-    slip.add(colourings)
+    traced = button(
+        "Trace its colours", "plain", lambda: slip.session.messages.tool_asked.emit("colours")
+    )
+    slip.add(colourings, traced)
     taken = menu_button("Take the stitcher", [("x", lambda: None)])
     slip.add(taken)
 
@@ -113,6 +116,7 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
             rows[name][1].setText(said)
         threads(fits)
         colourings.setVisible(fits)
+        traced.setVisible(bool(job.pictures) and not job.contours)
         colourings.setEnabled(plan is not None)
         taken.setVisible(not fits)
         menu = taken.menu()

@@ -82,6 +82,11 @@ class OperationTool(PickTool):
         return lambda: None
 
     @property
+    def nothing_yet(self) -> str:
+        """Why nothing can be given where nothing is drawn."""
+        return "There are no contours yet"
+
+    @property
     def in_hand(self) -> tuple[Operation, ...]:
         """The operations that are changed."""
         ids, chosen = self._taken
@@ -364,7 +369,7 @@ class OperationSlip(Slip):
         self.foot.offer(
             self.give,
             f"{count_words(chosen or laid, 'contour')} on {job.machine_of(job.sheet).name}",
-            "There are no contours yet"
+            tool.nothing_yet
             if not laid and not tool.record.takes
             else f"{_named(held)} in hand: what you type changes {them}. Choose others for the next one"
             if self._has_all(held)

@@ -38,6 +38,12 @@ class StitchTool(OperationTool):
     def more(self, slip: Slip) -> Callable[[], None]:
         return thread_facts(slip, self)
 
+    @property
+    def nothing_yet(self) -> str:
+        if self._session.job.pictures:
+            return "A picture is not sewn as it is: areas of its colours are"
+        return super().nothing_yet
+
     def prompt(self) -> Prompt:
         found = super().prompt()
         settings: Any = self.record
