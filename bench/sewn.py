@@ -225,11 +225,17 @@ def _all_angles(number: int) -> list[dict[str, float]]:
     ]
 
 
+def _as_suits(number: int) -> list[dict[str, float]]:
+    _, shape = sewn_shapes()[number]
+    return [judged(shape, float(angle), "dst", "suited") for angle in _ANGLES[::12]]
+
+
 def sewn_areas(every: int = 1, told: bool = False) -> None:
     """Print what was found over all shapes, the worst of each by name."""
     names = [name for name, _ in sewn_shapes()]
     with ProcessPoolExecutor() as pool:
         rows = list(pool.map(_all_angles, range(0, len(names), every)))
+        suited = list(pool.map(_as_suits, range(0, len(names), every)))
         between = list(pool.map(_bare_between, range(0, len(names), every)))
     names = names[::every]
     print(f"stitching: {len(names)} shapes at {len(_ANGLES)} angles, judged on the file")
@@ -250,6 +256,10 @@ def sewn_areas(every: int = 1, told: bool = False) -> None:
         print(
             f"  {words}: worst {found.max():.4f} ({worst}; wanted {most:g}), {int((found > most).sum())} of {found.size} above"
         )
+    print(
+        f"  sewn as suits them: covered worst {100 * min(each['covered'] for row in suited for each in row):.2f} %, "
+        f"trims more than pieces at most {max(each['trims'] for row in suited for each in row):.0f}"
+    )
     pairs = np.array([each for row in between for each in row])
     print(
         f"  mm bare between two neighbours: worst {pairs.max():.2f} (wanted {_NOTHING:g}, a step of the file), "

@@ -171,8 +171,11 @@ class BySuit(unittest.TestCase):
             ]
         )
         kinds = [bool(each.columns) for each in portions(hub, SUITED)]
-        self.assertEqual(kinds, [False, True, True, True])
+        self.assertEqual(kinds, [True, True, True, False])
         runs = sewn_area(hub, SUITED, None, None)
+        gaps = [math.dist(a[-1], b[0]) for a, b in zip(runs, runs[1:], strict=False)]
+        self.assertLess(max(gaps), 0.1)  # from limb to limb beneath the rows
+        self.assertTrue(shapely.MultiLineString(runs).within(hub.buffer(0.6)))
         self.assertGreater(hub.intersection(thread(runs)).area, 0.985 * hub.area)
 
     def test_tapering_tips_are_no_limbs(self) -> None:

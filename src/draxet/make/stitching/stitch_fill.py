@@ -20,7 +20,7 @@ from draxet.job.ranges import Size, Within
 from draxet.make.stitching.stitch_rows import Cell, Cells, cells_of
 from draxet.record import record
 
-__all__ = ["Fill", "Place", "evened", "filled"]
+__all__ = ["Fill", "Place", "evened", "filled", "way_inside"]
 
 _SHIFTS = (0.0, 0.5, 0.25, 0.75)
 """By that share of a stitch rows are shifted against each other, in turn."""
@@ -84,6 +84,18 @@ def filled(
             found.append(_turned_points(evened(run, fill.length + _SHORTEST), fill.angle))
             start = (float(found[-1][-1, 0]), float(found[-1][-1, 1]))
     return found
+
+
+def way_inside(area: shapely.Geometry, fill: Fill, begin: Points, end: Points) -> Points:
+    """A way (n, 2) between two places of a polygon that leads through it, under rows that come later;
+    nothing where it does not hang together between them."""
+    cells = cells_of(_turned(area, -fill.angle), fill.spacing)
+    a, b = _turned_points(np.array([begin, end]), -fill.angle)
+    (first, _), (last, _) = (_at(cells, list(range(len(cells.cells))), place) for place in (a, b))
+    piece = next((each for each in cells.pieces() if first in each and last in each), None)
+    if piece is None:
+        return np.zeros((0, 2))
+    return _turned_points(_inside(cells, piece, a, b), fill.angle)
 
 
 def _away(part: shapely.Geometry, place: Place) -> float:

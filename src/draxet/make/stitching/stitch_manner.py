@@ -14,7 +14,7 @@ import shapely
 from draxet.geometry.arrays import Points
 from draxet.make.stitching.satin_columns import Column, columns_of, led_across
 from draxet.make.stitching.satin_stitches import satin
-from draxet.make.stitching.stitch_fill import Fill, Place, filled
+from draxet.make.stitching.stitch_fill import Fill, Place, filled, way_inside
 from draxet.record import record
 
 __all__ = ["Portion", "broadest_column", "portions", "rim_of", "sewn_area"]
@@ -47,20 +47,41 @@ def sewn_area(
     """The runs (n, 2) that sew an area, in mm, from a place on and to another one; satin is led
     across between pairs of places."""
     found, left = list[Points](), portions(area, fill)
-    for number, portion in enumerate(left):
-        to = end if number == len(left) - 1 else None
+    rows = next((each.shape for each in left if not each.columns), None)
+    while left:
+        across = [each for each in left if each.columns]
+        portion = min(across or left, key=lambda each: _away(each.shape, start))
+        left = [each for each in left if each is not portion]
         if portion.columns:
             columns = [led_across(column, leads) for column in portion.columns]
-            found += satin(portion.shape, fill, start, columns)
+            runs = satin(portion.shape, fill, start, columns)
+            if found and runs and rows is not None:
+                runs[0] = np.vstack([_between(rows, fill, found[-1][-1], runs[0][0]), runs[0]])
         else:
-            found += filled(portion.shape, fill, start, to)
+            runs = filled(portion.shape, fill, start, end)
+        found += runs
         if found:
             start = (float(found[-1][-1, 0]), float(found[-1][-1, 1]))
     return found
 
 
+def _away(shape: shapely.Geometry, place: Place) -> float:
+    return 0.0 if place is None else float(shapely.distance(shape, shapely.Point(place)))
+
+
+def _between(rows: shapely.Geometry, fill: Fill, begin: Points, end: Points) -> Points:
+    """A way from one limb to another under the rows that they both hang on; nothing where they hang
+    on none."""
+    two = shapely.points([begin, end])
+    for part in shapely.get_parts(rows):
+        if float(shapely.distance(two, part).max()) < _SEAM:
+            return way_inside(part, fill, begin, end)
+    return np.zeros((0, 2))
+
+
 def portions(area: shapely.Geometry, fill: Fill) -> list[Portion]:
-    """What of an area is sewn in which manner, in the order in which it is sewn: rows first."""
+    """What of an area is sewn in which manner: satin first, as ways from one limb to another lead
+    under rows that come later."""
     if fill.manner == "fill":
         return [Portion(area)]
     rows, across = list[shapely.Geometry](), list[Portion]()
@@ -74,7 +95,7 @@ def portions(area: shapely.Geometry, fill: Fill) -> list[Portion]:
             body, limbs = _without_limbs(part, fill)
             rows += [each for each in shapely.get_parts(body) if shapely.area(each) > 0]
             across += limbs
-    return [*([Portion(shapely.GeometryCollection(rows))] if rows else []), *across]
+    return [*across, *([Portion(shapely.GeometryCollection(rows))] if rows else [])]
 
 
 def broadest_column(area: shapely.Geometry) -> float:
