@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -100,8 +101,15 @@ def portions(area: shapely.Geometry, fill: Fill) -> list[Portion]:
 
 def broadest_column(area: shapely.Geometry) -> float:
     """How broad the columns of an area are where most of their length is no broader, in mm."""
-    found = [column.breadths for part in shapely.get_parts(area) for column in columns_of(part)]
+    parts = shapely.get_parts(area)
+    found = [column.breadths for part in parts for column in _columns(shapely.to_wkb(part))]
     return float(np.quantile(np.concatenate(found), _MOST)) if found else math.inf
+
+
+@lru_cache(maxsize=500)
+def _columns(outline: bytes) -> tuple[Column, ...]:
+    """The columns of a polygon (WKB), kept as other settings are mostly tried on the same ones."""
+    return tuple(columns_of(shapely.from_wkb(outline)))
 
 
 def rim_of(line: shapely.Geometry, width: float, *, mitred: bool = True) -> shapely.Geometry:
@@ -122,7 +130,7 @@ def _may_be_narrow(part: shapely.Geometry, fill: Fill) -> bool:
 def _narrow(part: shapely.Geometry, fill: Fill) -> tuple[Column, ...]:
     """The columns of a part where they are much the same as it, and most of their length is narrow or
     that does not matter."""
-    columns = tuple(columns_of(part))
+    columns = _columns(shapely.to_wkb(part))
     if not columns:
         return ()
     if fill.manner != "satin":
