@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QPushButton
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.findings import Gravity
-from draxet.job.operating import choose_machine
+from draxet.job.operating import add_operation, choose_machine
 from draxet.job.operations import Stitch
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
@@ -239,6 +239,22 @@ class Sewing(WindowTest):
         again = self.colourings()
         self.session.undo()  # what they were made of is no more
         self.wait_for(lambda: not again.isVisible())
+
+    def test_a_sheet_without_stitches_offers_no_colourings_of_another_one(self) -> None:
+        sheets = [
+            Sheet(f"sheet-{k}", f"Sheet {k}", 100, 100, machine="bench-stitcher", x=150 * k)
+            for k in range(2)
+        ]
+        job = add_contours(Job(sheets=tuple(sheets)), [Contour.circle(50, 50, 20)])
+        job = add_operation(job, Stitch(contours=(job.contours[0].id,)))
+        for sheet, is_sewn in (("sheet-0", True), ("sheet-1", False)):
+            self.session.start(replace(job, sheet_id=sheet), None)
+            self.take("stitch")
+            self.wait_for(lambda: bool(self.session.looked.products))
+            self.settle(50)
+            buttons = self.slip_of(OperationSlip).findChildren(QPushButton)
+            button = next(b for b in buttons if b.text() == "Colourings …")
+            self.assertEqual(button.isEnabled(), is_sewn)
 
     def colourings(self) -> ColouringsPage:
         """The page of colourings, once all are sewn."""

@@ -35,9 +35,7 @@ class Colouring:
 def as_it_is(job: Job) -> Colouring:
     """The colouring that a job has on the sheet in hand."""
     sheet = job.sheet
-    stitched = {
-        name for each in job.operations if isinstance(each, Stitch) for name in each.contours
-    }
+    stitched = _stitched(job)
     layout = job.layout
     colours = {
         item.colour or _INK
@@ -68,9 +66,7 @@ def recoloured(job: Job, colouring: Colouring) -> Job:
     """A job with other colours of all that is drawn in those, and of the cloth of the sheet in
     hand."""
     to = dict(colouring.threads)
-    stitched = {
-        name for each in job.operations if isinstance(each, Stitch) for name in each.contours
-    }
+    stitched = _stitched(job)
     contours = tuple(
         replace(item, colour=now)
         if (now := to.get(item.colour or (_INK if item.id in stitched else ""), item.colour))
@@ -83,6 +79,10 @@ def recoloured(job: Job, colouring: Colouring) -> Job:
         for each in job.sheets
     )
     return replace(job, contours=contours, sheets=sheets)
+
+
+def _stitched(job: Job) -> set[str]:
+    return {name for each in job.operations if isinstance(each, Stitch) for name in each.contours}
 
 
 def _unlike(threads: Sequence[Thread], colours: Sequence[str]) -> list[str]:

@@ -13,6 +13,7 @@ from draxet.job.findings import count_words
 from draxet.job.machine_kinds import Cutter, Machine, counts_on
 from draxet.job.operating import choose_machine, set_operation
 from draxet.job.operations import Operation
+from draxet.job.sides import runs_of
 from draxet.make.screw_holes import SCREWS, with_holes
 from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.ui.controls.fields import Field
@@ -101,8 +102,8 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
         plan = next(
             (
                 each.plan
-                for each in slip.session.looked.products
-                if isinstance(each, StitchedSheet) and each.machine == machine and len(each)
+                for run, each in zip(runs_of(job), slip.session.looked.products, strict=False)
+                if run.sheet.id == job.sheet.id and isinstance(each, StitchedSheet) and len(each)
             ),
             None,
         )
