@@ -25,6 +25,8 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 _MOST_PROCESSES = 8
+_ENDED = "ended.txt"
+"""In a process's folder: where its threads were when a library ended it."""
 
 
 @dataclass(frozen=True)
@@ -106,12 +108,22 @@ def _begin(own: str) -> None:
     """Ready a process for tests: they leave nothing in the user's own folders, and find nothing
     that another process left."""
     own = tempfile.mkdtemp(dir=own)
-    faulthandler.enable()  # where a library ends the program, it is seen from which test
+    faulthandler.enable((Path(own) / _ENDED).open("w"))
     os.environ |= {"XDG_STATE_HOME": own, "XDG_CONFIG_HOME": own}
     os.environ |= {
         "OPENCV_FOR_THREADS_NUM": "1",
         "OPENBLAS_NUM_THREADS": "1",
     }  # every processor has a process already
+
+
+def _how_it_ended(own: str) -> str:
+    """Where the threads were of each process that a library has ended, the one that did it last."""
+    texts = [path.read_text() for path in Path(own).glob(f"*/{_ENDED}")]
+    return "\n\n".join(
+        "\n\n".join(sorted(text.split("\n\n"), key=lambda part: "Current thread" in part))
+        for text in texts
+        if text
+    )
 
 
 def _all_modules() -> list[str]:
@@ -146,6 +158,7 @@ def main() -> int:
                 try:
                     outcome = future.result()
                 except BrokenProcessPool:
+                    print(_how_it_ended(own))
                     print(
                         "a library ended the process of a test: see above in which; nothing more was run",
                         flush=True,

@@ -9,7 +9,10 @@ from draxet.job.asked import Asked
 from draxet.job.ranges import OneOf, Text, Within
 from draxet.record import record
 
-__all__ = ["Dialect"]
+__all__ = ["PROGRAM_ENDINGS", "Dialect"]
+
+PROGRAM_ENDINGS = ("nc", "ngc", "gcode", "tap", "cnc", "plt", "hpgl")
+"""Of files that are taken for programs."""
 
 _Word = Annotated[str, Text(40)]
 

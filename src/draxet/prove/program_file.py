@@ -23,7 +23,6 @@ from draxet.machines.rehearsal_records import Rehearsal, Stock
 from draxet.record import record
 
 __all__ = [
-    "PROGRAM_ENDINGS",
     "ENDINGS",
     "Written",
     "allowed_off",
@@ -33,8 +32,6 @@ __all__ = [
     "rehearsed",
     "stock_of",
 ]
-
-PROGRAM_ENDINGS = ("nc", "ngc", "gcode", "tap", "cnc", "plt", "hpgl")
 
 ENDINGS = ("nc", "plt")
 _PLOTTER_WITHIN = 0.02

@@ -25,10 +25,10 @@ from draxet.gather.load import (
 from draxet.gather.place import arrival
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import NDArray
+from draxet.job.dialect import PROGRAM_ENDINGS
 from draxet.job.picture_edits import add_picture
 from draxet.job.records import Job
 from draxet.progress import Progress
-from draxet.prove.program_file import PROGRAM_ENDINGS
 from draxet.ui.controls.questions import ask
 from draxet.ui.model.picture_store import Pyramid
 from draxet.ui.model.reading import Reading

@@ -11,12 +11,12 @@ from PyQt6.QtCore import QTimer
 
 from draxet.files import plain_words, reason, write_whole
 from draxet.geometry.affine import Affine
+from draxet.job.dialect import PROGRAM_ENDINGS
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.sides import runs_of
 from draxet.machines.controller import steps_on
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.resume import resumed
-from draxet.prove.program_file import PROGRAM_ENDINGS
 from draxet.ui.controls.chooser import FileChooser, ask_where
 from draxet.ui.controls.fields import Choice
 from draxet.ui.controls.slip_parts import button, fact_row, label, side_by_side
