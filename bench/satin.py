@@ -21,11 +21,14 @@ from draxet.make.stitching.stitch_manner import portions
 
 __all__ = ["columns_judged"]
 
-_SUITED = Fill(manner="suited", pull=0.2)
+_SUITED, _PLAIN = (
+    Fill(manner="suited", pull=0.2),
+    Fill(manner="satin", underlay=False, pull=0.0),
+)
 _LETTERS = "MHUWXYZ357JVDGeks"
-_TURN, _TEN, _AT_ALL = 15.0, 0.1, 0.1
-"""Degrees from one stitch to the next; and by how much the mean of ten spacings, and one in mm, may
-be off."""
+_TURN, _TEN, _AT_SIDE = 15.0, 0.1, 0.02
+"""Degrees from one stitch to the next; by how much the mean of ten spacings may be off; and mm from a side
+within which a needle point stands at it."""
 
 
 def columns_and_areas() -> list[tuple[str, Any, bool]]:
@@ -67,12 +70,11 @@ def _one(number: int) -> dict[str, Any]:
     across = float(sum(shapely.area(each.shape) for each in parts if each.columns))
     columns = [column for each in parts for column in each.columns]
     turns, spacings = list[float](), list[Any]()
-    for each in parts:
-        if each.columns:
-            plain = Fill(manner="satin", underlay=False, pull=0.0)
-            for run in satin(each.shape, plain, None, each.columns):
-                turns += _turns(run, columns)
-                spacings += _spacings(run)
+    for column in columns:  # alone: the way from one to the next is no part of either
+        alone = Column(column.left, column.right, column.closed, [])
+        for run in satin(shapely.convex_hull(alone.shape), _PLAIN, None, [alone]):
+            turns += _turns(run)
+            spacings += _spacings(run, alone)
     return {
         "name": name,
         "satin": across > 0.5 * shapely.area(shape),
@@ -90,31 +92,36 @@ def _across(run: Any) -> Any:
     return np.append(back, False) & np.append(False, back), way, angle
 
 
-def _turns(run: Any, columns: list[Column]) -> list[float]:
-    """By how much stitches from the same side turn, but at corners: where a side stands still while the
-    other leads round it."""
+def _turns(run: Any) -> list[float]:
+    """By how much the way across turns from one stitch to the next: half of what stitches from the same
+    side turn by; but at corners, where a side stands still while the other leads round it."""
     across, way, angle = _across(run)
     found = []
     for k in np.flatnonzero(across[:-2] & across[1:-1] & across[2:]):
         one, other = (float(np.hypot(*(run[k + j + 2] - run[k + j]))) for j in (0, 1))
         if min(one, other) > 0.25 * max(one, other):
-            found.append(float(abs((angle[k + 2] - angle[k] + 180) % 360 - 180)))
+            found.append(float(abs((angle[k + 2] - angle[k] + 180) % 360 - 180)) / 2)
     return found
 
 
-def _spacings(run: Any) -> list[float]:
-    """Of any ten neighbouring stitches how far the mean spacing on the outer side is off, as a
-    share."""
+def _spacings(run: Any, column: Column) -> list[float]:
+    """Of any ten neighbouring stitches how far the mean spacing on the outer side is off, as a share;
+    the side on which needle points move on farther is the outer one. What comes short of its side, as
+    the inner side is crowded, says nothing of it."""
     across, _, _ = _across(run)
-    steps = np.hypot(*(run[2:] - run[:-2]).T)
-    outer = np.maximum(steps[:-1], steps[1:])
-    both = across[:-1] & across[1:]
-    good = np.flatnonzero(both[: len(outer)])
+    rails = shapely.multilinestrings([column.left, column.right])
+    at_side = shapely.distance(rails, shapely.points(run)) < _AT_SIDE
+    steps = np.where(at_side[2:] & at_side[:-2], np.hypot(*(run[2:] - run[:-2]).T), np.nan)
+    both = across[:-2] & across[1:-1]
     found = []
-    for begin in range(0, len(good) - 10, 10):
-        some = good[begin : begin + 10]
-        if some[-1] - some[0] == 9:
-            found.append(float(abs(outer[some].mean() / _SUITED.satin - 1)))
+    for begin in range(len(both) - 10):
+        if both[begin : begin + 10].all():
+            one, other = steps[begin : begin + 10 : 2], steps[begin + 1 : begin + 10 : 2]
+            means = [
+                float(np.nanmean(some)) for some in (one, other) if np.isfinite(some).sum() > 2
+            ]
+            if means:
+                found.append(abs(max(means) / _SUITED.satin - 1))
     return found
 
 

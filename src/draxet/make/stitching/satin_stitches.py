@@ -4,6 +4,7 @@ which are sewn on the way, and back over that from side to side."""
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from collections.abc import Sequence
 
 import numpy as np
@@ -20,6 +21,8 @@ _WALK, _BEND, _FEW, _THIN = 2.0, 0.08, 3, 0.45
 """mm: the stitch of a way along a middle, and by what it may cut a bend short; a leg of no more rungs is none; what is narrower is run along."""
 _EDGES_FROM, _ZIGZAG_FROM, _ZIGZAG = 1.8, 4.0, 2.0
 """mm: from which breadth on an underlay runs along both edges too, or zigzags at that spacing."""
+_TRIES, _EVEN = 4, 0.005
+"""So often a spacing is changed for the last needle points to stand at the end, within so many mm a step."""
 _INSET, _CROWDED, _SHORT = 0.2, 0.5, (0.0, 0.28, 0.14, 0.28)
 """Of a rung: how far an underlay stays away from its ends; and of the spacing: where the inner side
 moves on by less, needle points there come short by these shares of it, in turn."""
@@ -146,35 +149,85 @@ class _Sewing:
         if float(np.quantile(column.breadths[leg.rungs], 0.9)) < _THIN:
             return self._walk(leg, 0, len(leg.rungs) - 1)[::-1]
         left, right = column.left[leg.rungs[::-1]], column.right[leg.rungs[::-1]]
-        on = np.stack([np.hypot(*np.diff(side, axis=0).T) for side in (left, right)])
-        ahead = np.append(0.0, np.cumsum(on.max(axis=0)))
-        count = max(round(float(ahead[-1]) / fill.satin), 1)
-        at = np.linspace(0.0, ahead[-1], 2 * count + 1)
+        at = _spaced(left, right, fill.satin)
+        rungs = np.arange(len(left))
         l_at, r_at = (
-            np.column_stack([np.interp(at, ahead, axis) for axis in side.T])
+            np.column_stack([np.interp(at, rungs, axis) for axis in side.T])
             for side in (left, right)
         )
         way = r_at - l_at
         long = np.hypot(*way.T)
         unit = way / np.maximum(long, 1e-9)[:, None]
-        short = _come_short(on, ahead, at, fill.satin)
+        short = _come_short(l_at, r_at)
         l_at = l_at + unit * (short[0] * long - fill.pull)[:, None]
         r_at = r_at - unit * (short[1] * long - fill.pull)[:, None]
         needles = np.where((np.arange(len(at)) % 2 == 0)[:, None], l_at, r_at)
         return _split(needles, fill.split)
 
 
-def _come_short(on: Floats, ahead: Floats, at: Floats, spacing: float) -> Floats:
+def _spaced(left: Points, right: Points, spacing: float) -> Floats:
+    """At which rungs, in parts of them, needle points stand: every second one so far from the one two
+    before as is set, on the side that moves on farther, as evenly as it goes up to the end; the others
+    between."""
+    on = np.stack([np.hypot(*np.diff(side, axis=0).T) for side in (left, right)]).max(axis=0)
+    ahead = [0.0, *np.cumsum(on).tolist()]
+    ways = np.hstack([left, right]).tolist()
+    places, over = _walked(ways, ahead, spacing)
+    for _ in range(_TRIES):
+        count = len(places) - 1 + over
+        if count < 1 or abs(over - round(over)) * spacing < _EVEN * count:
+            break
+        spacing *= count / round(count)
+        places, over = _walked(ways, ahead, spacing)
+    if over < 0.5 and len(places) > 1:
+        places.pop()
+    places.append(len(ways) - 1.0)
+    found: Floats = np.interp(
+        np.arange(2 * len(places) - 1) / 2, np.arange(len(places)), np.array(places)
+    )
+    return found
+
+
+def _walked(
+    ways: list[list[float]], ahead: list[float], spacing: float
+) -> tuple[list[float], float]:
+    """Places from the first rung on, each so far from the one before on the side that moves on farther;
+    and which share of such a step is left over at the end."""
+    places, k, here = [0.0], 1, ways[0]
+    while True:
+        k = max(
+            k, bisect_left(ahead, ahead[k - 1] + spacing) - 1
+        )  # no sooner, as a way is no shorter
+        before, at, there = 0.0, places[-1], here
+        while k < len(ways) and (gone := _farther(here, ways[k])) < spacing:
+            before, at, there = gone, float(k), ways[k]
+            k += 1
+        if k >= len(ways):
+            return places, before / spacing
+        share = (spacing - before) / (gone - before)
+        here = [a + share * (b - a) for a, b in zip(there, ways[k], strict=True)]
+        places.append(at + share * (k - at))
+
+
+def _farther(here: list[float], there: list[float]) -> float:
+    """How far it is from one rung to another on the side where that is more."""
+    return max(
+        math.hypot(there[0] - here[0], there[1] - here[1]),
+        math.hypot(there[2] - here[2], there[3] - here[3]),
+    )
+
+
+def _come_short(left: Points, right: Points) -> Floats:
     """By which share of its rung each needle point stays away from the left and from the right side,
     where that is the inner one of a bend and crowded."""
-    found = np.zeros((2, len(at)))
-    outer = np.maximum(on.max(axis=0), 1e-9)
-    middle = (ahead[:-1] + ahead[1:]) / 2
-    turn = np.array(_SHORT)[(np.arange(len(at)) // 2) % len(_SHORT)]
-    for side in (0, 1):
-        share = np.interp(at, middle, on[side] / outer)
-        found[side] = np.where(share < _CROWDED, turn * (1 - share / _CROWDED), 0.0)
-    return found
+    found = np.zeros((2, len(left)))
+    if len(left) < 3:
+        return found
+    moved = np.stack([np.hypot(*(side[2:] - side[:-2]).T) for side in (left, right)])
+    moved = np.pad(moved, ((0, 0), (1, 1)), mode="edge")
+    share = moved / np.maximum(moved.max(axis=0), 1e-9)
+    turn = np.array(_SHORT)[(np.arange(len(left)) // 2) % len(_SHORT)]
+    return np.where(share < _CROWDED, turn * (1 - share / _CROWDED), found)
 
 
 def _split(needles: Points, longest: float) -> Points:
