@@ -72,7 +72,7 @@ def _one(number: int) -> dict[str, Any]:
     turns, spacings = list[float](), list[Any]()
     for column in columns:  # alone: the way from one to the next is no part of either
         alone = Column(column.left, column.right, column.closed, [])
-        for run in satin(shapely.convex_hull(alone.shape), _PLAIN, None, [alone]):
+        for run in satin(shapely.convex_hull(alone.shape), _PLAIN, columns=[alone]):
             turns += _turns(run)
             spacings += _spacings(run, alone)
     return {

@@ -152,6 +152,23 @@ class Columns(unittest.TestCase):
                     covered = shape.intersection(thread([r for r in runs if len(r) > 1])).area
                     self.assertGreater(covered, 0.97 * shape.area, (k, shape.wkt[:80]))
 
+    def test_it_begins_and_ends_where_it_is_told_beneath_what_comes_later(self) -> None:
+        for name, shape in strokes():
+            x0, y0, x1, y1 = shapely.bounds(shape)
+            for start, end in (((x0, y0), (x1, y1)), ((x1, y0), (x0, (y0 + y1) / 2))):
+                with self.subTest(name, start=start):
+                    columns = [c for part in shapely.get_parts(shape) for c in columns_of(part)]
+                    runs = satin(shape, Fill(), start, end)
+                    self.assertEqual(len(runs), len(satin(shape, Fill())))
+                    middles = np.vstack([column.middle for column in columns])
+                    least = [np.hypot(*(middles - place).T).min() for place in (start, end)]
+                    self.assertLess(math.dist(runs[0][0], start), least[0] + 0.5)
+                    self.assertLess(math.dist(runs[-1][-1], end), least[1] + 4.5)
+                    self.assertGreater(
+                        shape.intersection(thread(runs)).area, 0.985 * shapely.area(shape)
+                    )
+                    self.assertTrue(shapely.MultiLineString(runs).within(shape.buffer(0.6)))
+
     def test_what_is_too_small_has_no_columns(self) -> None:
         self.assertEqual(columns_of(shapely.Polygon([(0, 0), (1e-9, 0), (0, 1e-9)])), [])
 

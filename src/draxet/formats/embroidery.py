@@ -24,6 +24,8 @@ __all__ = [
 
 ENDINGS = ("dst", "exp", "pes", "jef", "vp3")
 HOLD_NO_COLOURS = ("dst", "exp")
+_HOLD_NO_JUMPS = ("vp3",)
+"""A jump that is not trimmed is a stitch in these."""
 _TENTHS = 10.0
 _TRIM_OVER, _SAME = 2.0, 0.051
 _DST_END, _DST_TAIL = b"\x00\x00\xf3", 8
@@ -33,11 +35,13 @@ _DST_END, _DST_TAIL = b"\x00\x00\xf3", 8
 @record(frozen=True, eq=False)
 class Embroidery:
     """Runs of needle points (n, 2) in mm, y up, each with the number of its thread; the colours of
-    the threads (#rrggbb, none where the file holds none), and whether the file comes to its end."""
+    the threads (#rrggbb, none where the file holds none), whether the file comes to its end, and whether
+    it tells jumps that are not trimmed from stitches."""
 
     runs: tuple[tuple[int, Points], ...]
     colours: tuple[str, ...]
     has_end: bool
+    has_jumps: bool = True
 
 
 def embroidery_bytes(runs: Sequence[tuple[str, Points]], ending: str) -> bytes:
@@ -51,19 +55,19 @@ def embroidery_bytes(runs: Sequence[tuple[str, Points]], ending: str) -> bytes:
     import pyembroidery as emb
 
     pattern, thread = emb.EmbPattern(), ""
-    last: Points | None = None
+    before: Points | None = None
     for colour, points in runs:
         tenths = np.round(points * (_TENTHS, -_TENTHS)).astype(int)
         if colour != thread:
             if thread:
                 pattern.add_command(emb.COLOR_CHANGE)
             pattern.add_thread(colour)
-        elif last is not None and float(np.hypot(*(points[0] - last))) > _TRIM_OVER:
+        elif before is not None and _is_trimmed(before, points):
             pattern.add_command(emb.TRIM)
         pattern.add_stitch_absolute(emb.JUMP, *tenths[0].tolist())
         for x, y in tenths.tolist():
             pattern.add_stitch_absolute(emb.STITCH, x, y)
-        thread, last = colour, points[-1]
+        thread, before = colour, points
     pattern.add_command(emb.END)
     out = io.BytesIO()
     writers = {
@@ -121,12 +125,14 @@ def read_embroidery(data: bytes, ending: str, name: str = "the file") -> Embroid
     colours = tuple(  # a damaged file may have threads that are none, or have no colour
         f"#{(getattr(each, 'color', None) or 0) & 0xFFFFFF:06x}" for each in pattern.threadlist
     )
-    return Embroidery(tuple(runs), colours, has_end)
+    return Embroidery(tuple(runs), colours, has_end, ending not in _HOLD_NO_JUMPS)
 
 
 def same_needle_points(runs: Sequence[tuple[str, Points]], found: Embroidery) -> bool:
     """Whether a file that was read holds runs (as ``embroidery_bytes`` takes them), wherever it counts
     from: each needle point, each change of thread, and its end."""
+    if not found.has_jumps:
+        runs = _without_jumps(runs)
     if len(found.runs) != len(runs) or not found.has_end:
         return False
     off = found.runs[0][1][0] - runs[0][1][0]
@@ -138,6 +144,21 @@ def same_needle_points(runs: Sequence[tuple[str, Points]], found: Embroidery) ->
         if np.abs(points - off - wanted).max() > _SAME:
             return False
     return True
+
+
+def _without_jumps(runs: Sequence[tuple[str, Points]]) -> list[tuple[str, Points]]:
+    """Runs of one thread as one where nothing is trimmed between them."""
+    found = list[tuple[str, Points]]()
+    for colour, points in runs:
+        if found and found[-1][0] == colour and not _is_trimmed(found[-1][1], points):
+            found[-1] = colour, np.vstack([found[-1][1], points])
+        else:
+            found.append((colour, points))
+    return found
+
+
+def _is_trimmed(before: Points, after: Points) -> bool:
+    return float(np.hypot(*(after[0] - before[-1]))) > _TRIM_OVER
 
 
 def words_of(found: Embroidery, a_minute: float) -> str:

@@ -5,10 +5,13 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_left
-from collections.abc import Sequence
+from collections import deque
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import shapely
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from draxet.geometry.arrays import Floats, Ints, Points
 from draxet.make.stitching.satin_columns import Column, columns_of
@@ -19,6 +22,8 @@ __all__ = ["satin"]
 
 _WALK, _BEND, _FEW, _THIN = 2.0, 0.08, 3, 0.45
 """mm: the stitch of a way along a middle, and by what it may cut a bend short; a leg of no more rungs is none; what is narrower is run along."""
+_MET, _BETWEEN = 3.0, 4.0
+"""mm that an end which meets a column, or a place between ends, counts farther than a free end."""
 _EDGES_FROM, _ZIGZAG_FROM, _ZIGZAG = 1.8, 4.0, 2.0
 """mm: from which breadth on an underlay runs along both edges too, or zigzags at that spacing."""
 _TRIES, _EVEN = 4, 0.005
@@ -29,10 +34,14 @@ moves on by less, needle points there come short by these shares of it, in turn.
 
 
 def satin(
-    area: shapely.Geometry, fill: Fill, start: Place = None, columns: Sequence[Column] | None = None
+    area: shapely.Geometry,
+    fill: Fill,
+    start: Place = None,
+    end: Place = None,
+    columns: Sequence[Column] | None = None,
 ) -> list[Points]:
     """The stitches (n, 2) in mm that go from side to side of an area's columns: one run for each
-    piece of it, from near a place on, and back to where it began."""
+    piece of it, from near a place on; the last one ends near `end`, others where they began."""
     found = list[Points]()
     parts = [part for part in shapely.get_parts(area) if shapely.area(part) > 0]
     while parts:
@@ -43,7 +52,8 @@ def satin(
             else min(parts, key=lambda each: float(shapely.distance(each, at)))
         )
         parts = [each for each in parts if each is not part]
-        for run in _Sewing(columns_of(part) if columns is None else columns, fill).runs(start):
+        sewing = _Sewing(columns_of(part) if columns is None else columns, fill)
+        for run in sewing.runs(start, None if parts else end):
             found.append(run)
             start = (float(run[-1, 0]), float(run[-1, 1]))
     return found
@@ -67,30 +77,81 @@ class _Sewing:
             for meeting in column.meets
         }
 
-    def runs(self, start: Place) -> list[Points]:
-        found = list[Points]()
-        while len(self._done) < len(self._columns):
-            number, rung = self._nearest_end(start)
-            run = evened(np.vstack(self._sewn(number, rung)), self._fill.split)
+    def runs(self, start: Place, end: Place) -> list[Points]:
+        found, left = list[Points](), self._groups()
+        while left:
+            if start is not None:
+                at = start
+                left.sort(key=lambda each: self._nearest(each, at)[0])
+            group = left.pop(0)
+            root = self._root(group, start if left or end is None else end)
+            way = list[Points]()
+            if start is not None:
+                _, number, rung = self._nearest(group, start)
+                way = [self._way((number, rung), root)]
+            run = evened(np.vstack([*way, *self._sewn(*root)]), self._fill.split)
             if len(run) > 1:
                 found.append(run)
                 start = (float(run[-1, 0]), float(run[-1, 1]))
         return found
 
-    def _nearest_end(self, start: Place) -> tuple[int, int]:
-        """The end of a column that is nearest to a place: rather a free one."""
-        ends = list[tuple[bool, float, int, int]]()
-        for number, column in enumerate(self._columns):
-            if number in self._done:
-                continue
+    def _groups(self) -> list[list[int]]:
+        """The columns that hang together."""
+        ties = [(other, host) for (other, _), (host, _) in self._host.items()]
+        one, other = np.array(ties, dtype=np.int64).reshape(-1, 2).T
+        count = len(self._columns)
+        tied = coo_array((np.ones(len(one)), (one, other)), shape=(count, count))
+        label = connected_components(tied, directed=False)[1]
+        return [np.flatnonzero(label == each).tolist() for each in range(int(label.max()) + 1)]
+
+    def _nearest(self, group: Sequence[int], place: tuple[float, float]) -> tuple[float, int, int]:
+        """How far it is to the middles of columns, to which, and to which of its rungs."""
+        found = []
+        for number in group:
+            away = np.hypot(*(self._columns[number].middle - place).T)
+            found.append((float(away.min()), number, int(away.argmin())))
+        return min(found)
+
+    def _root(self, group: Sequence[int], place: Place) -> tuple[int, int]:
+        """Where a run ends, near a place: rather at the free end of a column, or at one where it meets
+        another, than between."""
+        found = list[tuple[float, int, int]]()
+        for number in group:
+            column = self._columns[number]
             middle = column.middle
-            away = np.zeros(len(middle)) if start is None else np.hypot(*(middle - start).T)
-            some = [int(away.argmin())] if column.closed else [0, len(middle) - 1]
-            for end, rung in zip((0, -1), some, strict=False):
-                met = (number, end) in self._host and not column.closed
-                ends.append((met, float(away[rung]), number, rung))
-        _, _, number, rung = min(ends)
+            away = np.zeros(len(middle)) if place is None else np.hypot(*(middle - place).T)
+            ends = np.full(len(middle), 0.0 if column.closed else _BETWEEN)
+            for end in (0, -1):
+                ends[end] = _MET if (number, end) in self._host else 0.0
+            cost = away + ends
+            found.append((float(cost.min()), number, int(cost.argmin())))
+        _, number, rung = min(found)
         return number, rung
+
+    def _way(self, begin: tuple[int, int], end: tuple[int, int]) -> Points:
+        """From one rung to another along the middles of columns, beneath what is sewn later."""
+        reached: dict[int, list[tuple[int, int]]] = {begin[0]: [begin]}
+        queue = deque([begin[0]])
+        while end[0] not in reached:
+            number = queue.popleft()
+            for on, there in self._ties(number):
+                if there[0] not in reached:
+                    reached[there[0]] = [*reached[number], (number, on), there]
+                    queue.append(there[0])
+        stops = [*reached[end[0]], end]
+        pairs = zip(stops[::2], stops[1::2], strict=True)
+        return _stitched(
+            np.vstack([_along(self._columns[number], a, b) for (number, a), (_, b) in pairs])
+        )
+
+    def _ties(self, number: int) -> Iterator[tuple[int, tuple[int, int]]]:
+        """At which rungs a column is tied to others, and at which of theirs."""
+        for (other, at), (host, rung) in self._host.items():
+            last = len(self._columns[other].left) - 1 if at else 0
+            if other == number:
+                yield last, (host, rung)
+            elif host == number:
+                yield rung, (other, last)
 
     def _sewn(self, number: int, rung: int) -> list[Points]:
         """A column, with all that hangs on it, from a rung and back to it."""
@@ -163,6 +224,15 @@ class _Sewing:
         r_at = r_at - unit * (short[1] * long - fill.pull)[:, None]
         needles = np.where((np.arange(len(at)) % 2 == 0)[:, None], l_at, r_at)
         return _split(needles, fill.split)
+
+
+def _along(column: Column, begin: int, end: int) -> Points:
+    """The middle of a column from one rung to another, the shorter way round where it is closed."""
+    last, onward = len(column.left) - 1, end - begin
+    if column.closed and abs(onward) > last / 2:
+        onward -= int(math.copysign(last, onward))
+    rungs = begin + np.arange(abs(onward) + 1) * (1 if onward > 0 else -1)
+    return column.middle[rungs % last if column.closed else rungs]
 
 
 def _spaced(left: Points, right: Points, spacing: float) -> Floats:

@@ -55,7 +55,7 @@ def sewn_area(
         left = [each for each in left if each is not portion]
         if portion.columns:
             columns = [led_across(column, leads) for column in portion.columns]
-            runs = satin(portion.shape, fill, start, columns)
+            runs = satin(portion.shape, fill, start, None if left else end, columns)
             if found and runs and rows is not None:
                 runs[0] = np.vstack([_between(rows, fill, found[-1][-1], runs[0][0]), runs[0]])
         else:

@@ -137,7 +137,9 @@ def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
             fill = replace(thing.fill, pull=max(thing.fill.pull - over, 0.0))
             onward = thing.end or _onward(things, number)
             runs = (
-                satin(thing.shape, thing.fill, here, [led_across(thing.column, thing.leads)])
+                satin(
+                    thing.shape, thing.fill, here, onward, [led_across(thing.column, thing.leads)]
+                )
                 if thing.column is not None
                 else sewn_area(broader, fill, here, onward, thing.leads)
             )
