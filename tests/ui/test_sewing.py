@@ -34,6 +34,7 @@ from draxet.ui.stages.make.threads_menu import take_threads
 from draxet.ui.stages.prove.hand_off import HandOffSlip
 from draxet.ui.stages.prove.rehearse_tool import RehearseTool
 from draxet.ui.stages.trace.colours_tool import ColoursSlip
+from draxet.ui.stages.trace.text_slip import TextSlip
 from tests.ui.driver import WindowTest
 
 Key = Qt.Key
@@ -200,6 +201,70 @@ class Sewing(WindowTest):
         self.assertTrue(any(isinstance(mark, LineMark) for mark in self.session.tool.marks()))
         self.session.undo()
         self.assertEqual(self.session.job, before)
+
+    def test_a_word_is_written_sewn_rehearsed_and_leaves_in_three_kinds_of_files(self) -> None:
+        sheet = Sheet(width=180, height=130, material="cloth", machine="bench-stitcher")
+        self.session.start(Job("Name", sheets=(sheet,)), None)
+        self.take("text")
+        self.click(20, 60)
+        words = self.slip_of(TextSlip).words
+        words.setFocus()
+        self.keys(*"BRINDLECOTE", on=words)
+        self.fill(self.slip_of(TextSlip).asked["height"], "12")
+        self.take("stitch")
+        self.press(self.slip_of(OperationSlip).give)
+        plan = self.sewn().plan
+        self.assertEqual(len(plan.things), 11)
+        self.assertTrue(all(self.columns()))  # of each letter
+        self.assertLessEqual(plan.trims, 10)
+        self.take("rehearse")
+        self.wait_for(lambda: self.tool_of(RehearseTool).answer is not None)
+        answer = self.tool_of(RehearseTool).answer
+        assert answer is not None
+        self.assertEqual([each.words for each in answer.run.troubles], [])
+        self.assertGreater(answer.run.seconds, 60)
+        self.take("hand-off")
+        for key in ("dxf", "stitches-dst", "stitches-pes", "stitches-vp3"):
+            self.press(self.slip_of(HandOffSlip).ticks[key])
+        with tempfile.TemporaryDirectory() as folder:
+            self.slip_of(HandOffSlip).leave_all(Path(folder), "Name")
+            self.wait_for(lambda: "handed off" in self.top_words)
+            for ending in ("dst", "pes", "vp3"):
+                pattern = pyembroidery.read(str(Path(folder) / f"Name.{ending}"))
+                assert pattern is not None
+                kinds = [each[2] & pyembroidery.COMMAND_MASK for each in pattern.stitches]
+                self.assertEqual(kinds.count(pyembroidery.STITCH), len(plan), ending)
+
+    def test_satin_goes_between_two_lines_drawn_by_hand_and_one_alone_is_told(self) -> None:
+        sheet = Sheet(width=180, height=130, material="cloth", machine="bench-stitcher")
+        self.session.start(Job("Ribbon", sheets=(sheet,)), None)
+        self.take("draw")
+        self.type_over("l")
+        for line in ([(30, 60), (80, 70), (130, 60)], [(130, 66), (80, 75), (30, 65)]):
+            for place in line:
+                self.click(*place)
+            self.keys(Key.Key_Escape, on=self.canvas)
+        self.assertEqual(len(self.session.job.contours), 2)
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.take("stitch")
+        self.press(self.slip_of(OperationSlip).asked["way"].button("between"))
+        self.click(80, 70)  # one only
+        self.press(self.slip_of(OperationSlip).give)
+        plan = self.sewn().plan
+        self.assertEqual([thing.is_area for thing in plan.things], [False])
+        self.session.undo()
+        self.keys(Key.Key_Escape, on=self.canvas)
+        self.take("stitch")
+        self.press(self.slip_of(OperationSlip).asked["way"].button("between"))
+        self.press(self.slip_of(OperationSlip).give)
+        (thing,) = self.sewn().plan.things
+        self.assertTrue(thing.is_area)
+        self.assertAlmostEqual(shapely.area(thing.shape), 545, delta=30)
+        sewn = shapely.MultiLineString([block.points for block in self.sewn().plan.blocks])
+        self.assertGreater(
+            shapely.area(shapely.buffer(sewn, 0.25).intersection(thing.shape)),
+            0.97 * shapely.area(thing.shape),
+        )
 
     def test_a_photo_is_not_sewn_as_it_is_and_areas_of_its_colours_are_offered(self) -> None:
         job = demo_job("patch")

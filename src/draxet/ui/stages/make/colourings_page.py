@@ -210,7 +210,9 @@ def _swatch(colour: str) -> QIcon:
     painter = QPainter(drawn)
     painter.fillRect(1, 1, 26, 26, QColor(colour))
     painter.end()
-    return QIcon(drawn)
+    found = QIcon(drawn)
+    found.addPixmap(drawn, QIcon.Mode.Disabled)  # what cannot be changed is seen as well
+    return found
 
 
 class ColouringsPage(QDialog):
