@@ -4,6 +4,7 @@ soon and in little memory."""
 from __future__ import annotations
 
 import io
+import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -16,16 +17,27 @@ from draxet.formats.embroidery import ENDINGS, embroidery_bytes, read_embroidery
 from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
-from draxet.job.file import JobFileError
+from draxet.geometry.contour import Contour
+from draxet.job.contour_edits import add_contours
+from draxet.job.file import JobFileError, save_job
 from draxet.job.machine_kinds import MACHINES
 from draxet.job.machine_kinds.stitcher import BENCH_STITCHER
+from draxet.job.make_edits import put_across
+from draxet.job.operating import add_operation
+from draxet.job.operations import Stitch
+from draxet.job.records import Job
 from draxet.job.recovery import read_left
+from draxet.job.sheet_records import Sheet
+from draxet.job.sides import runs_of, side_of
 from draxet.job.sound import job_fault
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Stock
+from draxet.make.products import product_of
 from draxet.make.rows import RowError
+from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.make.thread_lists import read_threads
+from draxet.prove.run import findings_of_run
 
 __all__ = ["FuzzReport", "fuzz", "samples"]
 
@@ -98,11 +110,28 @@ def samples() -> dict[str, bytes]:
     runs = [("#cf4a3c", square), ("#cf4a3c", square + 40), ("#1e3550", square + (0, 70))]
     files |= {f"a.{ending}": embroidery_bytes(runs, ending) for ending in ENDINGS}
     files["a.csv"] = b"name,colour\nDeep red,#c80a14\nSea;0;0;255\n"
-    for version in (1, 2, 3):
-        files[f"{version}.draxet"] = (
-            ROOT / "tests" / "job" / "files" / f"version-{version}.draxet"
-        ).read_bytes()
+    for path in (ROOT / "tests" / "job" / "files").glob("version-?.draxet"):
+        files[path.name] = path.read_bytes()
+    files["sewn.draxet"] = _sewn_job()
     return files
+
+
+def _sewn_job() -> bytes:
+    """A small job of which areas, a border and what lies between two lines are sewn, as a file."""
+    bar = Contour.make([(20, 20), (60, 20), (60, 24), (20, 24)])
+    lines = [Contour.make([(20, y), (60, y + 4)], closed=False) for y in (50, 55)]
+    some = [bar, Contour.circle(40, 38, 5), *lines]
+    sheet = Sheet(width=100, height=100, machine="bench-stitcher", material="cloth")
+    job = add_contours(Job(sheets=(sheet,)), some, colours=["#cf4a3c", *["#1e3550"] * 3])
+    ids = [item.id for item in job.contours]
+    job = add_operation(job, Stitch(contours=tuple(ids[:2])))
+    job = put_across(job, job.operations[0], (ids[0], 0.2), (ids[0], 0.7))
+    for way, of in (("border", ids[1:2]), ("between", ids[2:])):
+        job = add_operation(job, Stitch(way=way, contours=tuple(of)))
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "sewn.draxet"
+        save_job(job, path)
+        return path.read_bytes()
 
 
 @dataclass
@@ -152,9 +181,12 @@ def _read(name: str, data: bytes, folder: Path) -> None:
     if name.endswith((".draxet", ".rescue")):
         path = folder / name
         path.write_bytes(data)
-        fault = job_fault(read_left(path).job)
+        job = read_left(path).job
+        fault = job_fault(job)
         if fault:
             raise AssertionError(f"not sound: {fault}")
+        if name == "sewn.draxet":
+            _sew(job)
         return
     if name.endswith(ENDINGS):
         read = read_embroidery(data, name.rpartition(".")[2], name)
@@ -176,3 +208,14 @@ def _read(name: str, data: bytes, folder: Path) -> None:
     ]
     for read in readers:
         read()
+
+
+def _sew(job: Job) -> None:
+    """Have what is left of a job sewn and looked at."""
+    for run in runs_of(job):
+        made = product_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
+        findings_of_run(job, run, made)
+        if isinstance(made, StitchedSheet):
+            for block in made.plan.blocks:
+                if not np.isfinite(block.points).all():
+                    raise AssertionError("needle points that are none")
