@@ -1,5 +1,6 @@
-"""``draxet stitch``: a drawing or a job becomes an embroidery file: filled shapes are filled with
-thread in their colours, lines are run along, in the drawing's order."""
+"""``draxet stitch``: a drawing or a job becomes an embroidery file: filled shapes are sewn in
+their colours as suits them, narrow ones in satin and others in rows, lines are run along, in the
+drawing's order."""
 
 from __future__ import annotations
 
