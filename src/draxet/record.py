@@ -107,8 +107,10 @@ class _Waiting:
         for base in self.kind.__mro__[-1:0:-1]:
             fields = vars(base).get(_FIELDS, {})
             if isinstance(fields, _Waiting):
-                fields.make()
-                fields = vars(base)[_FIELDS]
+                if fields.plain is None:
+                    return None
+                found |= fields.plain
+                continue
             if any(
                 not each.init or each.kw_only or each.default_factory is not dataclasses.MISSING
                 for each in fields.values()

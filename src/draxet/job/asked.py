@@ -28,7 +28,7 @@ _FAR = 1e6
 """A range that reaches so far is no bound that people need to be told of."""
 
 
-@record(frozen=True)
+@record(frozen=True, eq=False)
 class Asked:
     """A setting's words, and how it is typed or chosen.
 

@@ -81,25 +81,32 @@ def words_apart(wanted: str, thickness: float, material: str, thick: float) -> s
     return ", ".join(found)
 
 
-@lru_cache(256)
 def machine_for(machines: tuple[Machine, ...], material: str, thickness: float) -> Machine | None:
     """The machine that goes by a material of a thickness (mm): one that ships with a recipe to cut
     what is like it, else by whether that is metal, or burns; None where nobody can tell."""
-    fits = [
-        (abs(recipe.thickness - thickness), machine)
-        for recipe in RECIPES
-        for machine in machines
-        if recipe.machine == machine.id
-        and recipe.kind == "CutThrough"
-        and is_near(recipe, material, thickness)
-    ]
-    if fits:
-        return min(fits, key=lambda fit: fit[0])[1]
-    metal, burns = is_metal(material), bool(_words(material) & _BURNS)
+    fits, metal, burns = _told_by(material, thickness)
+    by_id = {machine.id: machine for machine in machines}
+    for name in fits:
+        if name in by_id:
+            return by_id[name]
     if metal:
         return next((each for each in machines if each.traits.parts_metal), None)
     if metal is None:
         return None
-    if burns and thickness <= _THIN and not must_not_burn(material):
+    if burns:
         return next((each for each in machines if each.traits.has_power), None)
     return next((each for each in machines if each.traits.lowers), None)
+
+
+@lru_cache(256)
+def _told_by(material: str, thickness: float) -> tuple[tuple[str, ...], bool | None, bool]:
+    """The machines of recipes that ship to cut what is like a material, the nearest first; whether it is
+    metal, and whether it burns well in that thickness."""
+    near = [
+        recipe
+        for recipe in RECIPES
+        if recipe.kind == "CutThrough" and is_near(recipe, material, thickness)
+    ]
+    near.sort(key=lambda recipe: abs(recipe.thickness - thickness))
+    burns = bool(_words(material) & _BURNS) and thickness <= _THIN and not must_not_burn(material)
+    return tuple(recipe.machine for recipe in near), is_metal(material), burns
