@@ -149,7 +149,8 @@ class Workers(QObject):
         self._tasks: dict[int, _Task] = {}
         self._endings: deque[tuple[int, Any, Exception | None]] = deque()
         self._numbers = count()
-        self._closed = False
+        self._closed, self._telling = False, threading.Lock()
+        """A thread tells nothing once this is closed: it may be taken apart at that very moment."""
         self._line, self._saving = _Line(self._perform, _AT_ONCE), _Line(self._perform, 1)
         self._own = threading.local()
         """The number of the task that a thread is at."""
@@ -247,7 +248,8 @@ class Workers(QObject):
     def close(self) -> None:
         """Stop everything, and wait for what is being saved; what does not stop soon is left to
         itself."""
-        self._closed = True
+        with self._telling:
+            self._closed = True
         for lane in list(self._newest):
             self.cancel(lane)
         self._saving.close(None)
@@ -260,11 +262,17 @@ class Workers(QObject):
     def _perform(self, number: int) -> None:
         """On a worker's thread, which holds nothing of the task any more once its end is told."""
         self._own.number = number
-        try:
-            self._endings.append((number, *self._worked_out(number, self._tasks[number])))
-            self._ended.emit()
-        except (KeyError, RuntimeError):
-            return  # the window was closed meanwhile
+        task = self._tasks.get(number)
+        if task is not None:
+            self._endings.append((number, *self._worked_out(number, task)))
+            del task
+            self._tell(lambda: self._ended.emit())
+
+    def _tell(self, tell: Callable[[], None]) -> None:
+        """On a worker's thread."""
+        with self._telling:
+            if not self._closed:
+                tell()
 
     def _worked_out(self, number: int, task: _Task) -> tuple[Any, Exception | None]:
         told, said = 0.0, ""
@@ -275,7 +283,7 @@ class Workers(QObject):
                 raise Cancelled
             if task.stepped and (words != said or time.monotonic() - told > _OFTEN_S):
                 told, said = time.monotonic(), words
-                self._stepped.emit(number, share, words)
+                self._tell(lambda: self._stepped.emit(number, share, words))
 
         try:
             report(0.0, "")
