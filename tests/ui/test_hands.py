@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6 import sip
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QLineEdit, QPushButton, QWidget
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
@@ -244,20 +244,28 @@ class Panes(Hands):
         self.press(self.window.slips.findChildren(QPushButton)[-2])
         self.assertFalse(self.session.selection.hands_empty)
 
-    def test_space_pans_whatever_had_the_focus(self) -> None:
-        button = self.slip_of(PlaceSlip).findChild(QPushButton)
-        assert button is not None
-        button.setFocus()
-        self.canvas.under_pointer.emit(True)
+    def test_space_is_for_what_has_the_focus_and_pans_over_the_canvas(self) -> None:
+        self.take("place")
+        tick = next(each for each in self.slip.findChildren(QCheckBox) if each.isEnabled())
+        tick.setFocus()
+        QTest.mouseMove(self.canvas, QPoint(200, 200))
+        was, before = tick.isChecked(), self.canvas.camera
+        QTest.keyClick(tick, Key.Key_Space)
+        self.assertIs(self.focus(), tick)
+        self.assertEqual((tick.isChecked(), self.canvas.camera), (not was, before))
+        QTest.keyClick(tick, Key.Key_Space)
+        job = self.session.job
+        QTest.keyPress(tick, Key.Key_Space)  # held there, and a button pressed over the canvas
+        self.drag((100, 100), (140, 120))
+        QTest.keyRelease(self.canvas, Key.Key_Space)
+        self.assertNotEqual(self.canvas.camera, before)
+        self.assertEqual((tick.isChecked(), self.session.job), (was, job))
         before = self.canvas.camera
-        self.keys(Key.Key_Space)
-        self.assertIs(self.focus(), self.canvas)
-        self.assertEqual(self.session.job, demo_job())
         QTest.keyPress(self.canvas, Key.Key_Space)
         self.drag((100, 100), (140, 120))
         QTest.keyRelease(self.canvas, Key.Key_Space)
         self.assertNotEqual(self.canvas.camera, before)
-        self.assertEqual(self.session.job, demo_job())
+        self.assertEqual(self.session.job, job)
 
     def test_values_are_read_out_with_their_names(self) -> None:
         self.assertEqual(

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtCore import QEvent, QObject, QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.ui.canvas.following import EdgeFollower
@@ -27,7 +27,6 @@ class Canvas(PaintedCanvas):
     """Passes what the pointer and the keys do to the tool in hand."""
 
     asked_menu = pyqtSignal(QPointF, object)
-    under_pointer = pyqtSignal(bool)
     guide_pulled = pyqtSignal(float, float, float)
 
     def __init__(self, session: Session, tokens: Tokens, parent: QWidget | None = None) -> None:
@@ -153,11 +152,7 @@ class Canvas(PaintedCanvas):
         at = event.position()
         self.zoom_by(1.2 ** (event.angleDelta().y() / 120), at.x(), at.y())
 
-    def enterEvent(self, event: QEnterEvent | None) -> None:
-        self.under_pointer.emit(True)
-
     def leaveEvent(self, event: QEvent | None) -> None:
-        self.under_pointer.emit(False)
         self._follower.look(None, (1.0, 1.0))
         if not self._steered:
             self._pointer = None
@@ -241,7 +236,7 @@ class Canvas(PaintedCanvas):
             self._session.messages.number_typed.emit(event.text())
         elif event.key() == Qt.Key.Key_Space:
             if not event.isAutoRepeat():
-                self.hold_to_pan()
+                self._hold_to_pan()
         elif event.key() == Qt.Key.Key_Escape and self._session.messages.is_reading:
             self._session.messages.stop_asked.emit()
         elif event.key() == Qt.Key.Key_Escape:
@@ -264,11 +259,27 @@ class Canvas(PaintedCanvas):
             self._session.take_tool("", None)
         self._session.marks_changed.emit()
 
-    def hold_to_pan(self) -> None:
+    def _hold_to_pan(self) -> None:
         """Space is held: the pointer moves the view."""
-        self.setFocus()  # the key comes up here
         self._space = True
         self.setCursor(Qt.CursorShape.OpenHandCursor)
+
+    def watch_focus(self, before: QWidget | None, now: QWidget | None) -> None:
+        """Space is for what has the focus; but held there, with a button pressed over the canvas, it
+        moves the view."""
+        if before is not None and before is not self:
+            before.removeEventFilter(self)
+        if now is not None and now is not self:
+            self._space = False
+            now.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Space:
+            if event.type() == QEvent.Type.KeyPress:
+                self._space = True
+            elif event.type() == QEvent.Type.KeyRelease and not event.isAutoRepeat():
+                self._space = False
+        return super().eventFilter(watched, event)
 
     def _is_for(self, tool: Tool, event: QKeyEvent) -> bool:
         """Pass a key to the tool; whether it took it."""

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QShortcut
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -181,11 +181,9 @@ class Window(QMainWindow):
         self.canvas.guide_pulled.connect(
             lambda x, y, angle: s.edit("pull a guide", add_guide(s.job, x, y, angle))
         )
-        space = QShortcut("Space", self)
-        space.setAutoRepeat(False)
-        space.setEnabled(False)
-        space.activated.connect(self.canvas.hold_to_pan)
-        self.canvas.under_pointer.connect(space.setEnabled)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.focusChanged.connect(self.canvas.watch_focus)
 
     # --- keeping up
 
