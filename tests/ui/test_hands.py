@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QLineEdit, QPushBut
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
+from draxet.job.records import Job
 from draxet.ui.app import make_app
 from draxet.ui.controls.chooser import JobChooser
 from draxet.ui.controls.fields import Field
@@ -266,6 +267,34 @@ class Panes(Hands):
         QTest.keyRelease(self.canvas, Key.Key_Space)
         self.assertNotEqual(self.canvas.camera, before)
         self.assertEqual(self.session.job, job)
+
+    def test_a_tool_that_cannot_be_taken_is_reached_and_says_why(self) -> None:
+        self.session.start(Job("Empty"), None)
+        self.session.open_stage(Stage.MAKE)
+        self.settle()
+        button = self.window.card.buttons["cut"]
+        why = button.command.why_not()
+        self.assertTrue(why)
+        self.assertEqual(button.accessibleDescription(), why)
+        for take in (
+            lambda: self.keys(button.command.key, on=self.canvas),
+            lambda: self.press(button),
+            lambda: QTest.keyClick(button, Key.Key_Space),
+        ):
+            self.session.messages.announced.emit("")
+            take()
+            self.assertIn(why, self.top_words)
+            self.assertIsNone(self.session.tool)
+            self.assertFalse(button.isChecked())
+        bar = self.window.menuBar()
+        assert bar is not None
+        menus = [act.menu() for act in bar.actions()]
+        menu = next(each for each in menus if each is not None and each.title() == "&Make")
+        action = next(each for each in menu.actions() if each.data() == "cut")
+        menu.aboutToShow.emit()
+        self.assertEqual((action.isEnabled(), action.toolTip()), (False, why))
+        menu.aboutToHide.emit()
+        self.assertTrue(action.isEnabled())
 
     def test_values_are_read_out_with_their_names(self) -> None:
         self.assertEqual(

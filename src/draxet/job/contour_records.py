@@ -163,7 +163,7 @@ class Placement:
 
     def __getstate__(self) -> dict[str, Any]:
         """It without that, for a process apart."""
-        return {name: value for name, value in vars(self).items() if name != "kept"}
+        return {name: value for name, value in dict(vars(self)).items() if name != "kept"}
 
 
 @record(frozen=True)

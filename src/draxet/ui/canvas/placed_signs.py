@@ -86,7 +86,7 @@ def signed_things(
 ) -> Iterator[tuple[PlacedSign, tuple[Any, ...]]]:
     """The lists of a job that are shown by marks in a stage, of those at rest or the others, but
     for some kinds, each with how."""
-    for things in vars(job).values():
+    for things in tuple(vars(job).values()):  # a worker may come to know more of it meanwhile
         kind = type(things[0]) if isinstance(things, tuple) and things else type(None)
         sign = SIGNS.get(kind)
         if sign and sign.rests is rests and stage.shows(sign.name) and kind not in but:

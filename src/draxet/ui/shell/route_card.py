@@ -3,7 +3,7 @@ tools."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QEvent, QPointF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
@@ -45,31 +45,40 @@ _HEAD = 140
 
 
 class ToolButton(QPushButton):
-    """A tool on the card: its key in a small frame, its icon and its name."""
+    """A tool on the card: its key in a small frame, its icon and its name. One that cannot be taken can
+    be reached and pressed all the same, and says why."""
 
-    def __init__(self, command: Command, tokens: Tokens) -> None:
+    def __init__(self, command: Command, tokens: Tokens, run: Callable[[Command], None]) -> None:
         super().__init__("")
-        self.command, self._t = command, tokens
+        self.command, self._t, self.why_not = command, tokens, ""
         self.setProperty("part", "tool")
         self.setCheckable(True)
         self.setFixedHeight(px(30))
         self.setAccessibleName(command.words)
         self.setToolTip(f"{command.words} ({command.key})")
-        self.clicked.connect(lambda: command.run())
+        self.clicked.connect(lambda: run(command))
+
+    def refresh(self, *, in_hand: bool) -> None:
+        """Show what is so now."""
+        self.why_not = self.command.why_not()
+        self.setChecked(in_hand)
+        tip = self.why_not or f"{self.command.words} ({self.command.key})"
+        if tip != self.toolTip():
+            self.setToolTip(tip)
+            self.setAccessibleDescription(self.why_not)
+            self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         super().paintEvent(event)
         t, frame, high = self._t, px(20), self.height()
-        colour = (
-            "#FFFFFF" if self.isChecked() else t.card_text if self.isEnabled() else t.card_quiet
-        )
+        colour = "#FFFFFF" if self.isChecked() else t.card_quiet if self.why_not else t.card_text
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(
             QPen(
                 QColor(colour if self.isChecked() else t.card_quiet),
                 1,
-                Qt.PenStyle.SolidLine if self.isEnabled() else Qt.PenStyle.DotLine,
+                Qt.PenStyle.DotLine if self.why_not else Qt.PenStyle.SolidLine,
             )
         )
         painter.drawRoundedRect(px(6), (high - frame) // 2, frame, frame, 3, 3)
@@ -150,12 +159,18 @@ class _StageRow(QFrame):
 class RouteCard(Pane):
     """The card at the window's left."""
 
-    def __init__(self, session: Session, tools: Sequence[Command], tokens: Tokens) -> None:
+    def __init__(
+        self,
+        session: Session,
+        tools: Sequence[Command],
+        tokens: Tokens,
+        run: Callable[[Command], None],
+    ) -> None:
         super().__init__()
         self.setObjectName("card")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedWidth(px(tokens.card_width))
-        self._session, self._t = session, tokens
+        self._session, self._t, self._run = session, tokens, run
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 34, 0, 8)
         whole.setSpacing(0)
@@ -205,7 +220,7 @@ class RouteCard(Pane):
         column.setContentsMargins(9, 0, 12, 8)
         column.setSpacing(0)
         for tool in tools:
-            self.buttons[tool.id] = ToolButton(tool, self._t)
+            self.buttons[tool.id] = ToolButton(tool, self._t, self._run)
             column.addWidget(self.buttons[tool.id])
         return fold
 
@@ -242,12 +257,7 @@ class RouteCard(Pane):
             self._opened = self._session.desk.stage
             QTimer.singleShot(0, self._show_opened)  # once the rows have their places
         for button in self.buttons.values():
-            why = button.command.why_not()
-            button.setEnabled(not why)
-            button.setChecked(button.command.id == self._row_of.get(self._session.tool_id))
-            tip = why or f"{button.command.words} ({button.command.key})"
-            if tip != button.toolTip():
-                button.setToolTip(tip)
+            button.refresh(in_hand=button.command.id == self._row_of.get(self._session.tool_id))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """On a low screen rows stand closer, so that a stage's tools are in sight without

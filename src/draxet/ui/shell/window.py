@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
@@ -78,7 +79,8 @@ class Window(QMainWindow):
         self.commands = {command.id: command for command in all_commands(self._hands())}
         self.cutting = Cutting(self.session, self.canvas, self)
         self.watching = Watching(self.session, self)
-        self.card = RouteCard(self.session, [c for c in self.commands.values() if c.stage], tokens)
+        tools = [c for c in self.commands.values() if c.stage]
+        self.card = RouteCard(self.session, tools, tokens, self._run)
         self.first_page = FirstPage(self.session, self.canvas, self.jobs, self.commands)
         self._actions: dict[str, QAction] = {}
         self._lay_out()
@@ -135,8 +137,12 @@ class Window(QMainWindow):
         }  # made here: of what Qt makes itself, Python never hears that it is gone
         for menu in menus.values():
             bar.addMenu(menu)
+            menu.setToolTipsVisible(True)
+            menu.aboutToShow.connect(partial(self._show_why_not, menu, shown=True))
+            menu.aboutToHide.connect(partial(self._show_why_not, menu, shown=False))
         for command in self.commands.values():
             action = QAction(command.words, self)
+            action.setData(command.id)
             action.setCheckable(command.checked is not None)
             action.triggered.connect(lambda _, command=command: self._run(command))
             if command.key and command.stage is None:
@@ -233,7 +239,8 @@ class Window(QMainWindow):
         self.facts.refresh()
         for command in self.commands.values():
             action = self._actions[command.id]
-            action.setEnabled(not command.why_not())
+            if command.stage is None:
+                action.setEnabled(not command.why_not())
             if command.checked:
                 action.setChecked(command.checked())
         self._actions["undo"].setText(
@@ -260,6 +267,16 @@ class Window(QMainWindow):
             keys=(("1 … 6", "stages"), ("Q W E …", "tools"), ("F1", "all keys")),
         )
 
+    def _show_why_not(self, menu: QMenu, *, shown: bool) -> None:
+        """In a menu a tool that cannot be taken is grey and says why; else its key would be as if dead."""
+        for action in menu.actions():
+            command = self.commands.get(action.data() or "")
+            if command is not None:
+                why = command.why_not()
+                action.setToolTip(why)
+                if command.stage is not None:
+                    action.setEnabled(not (shown and why))
+
     def _run(self, command: Command) -> None:
         why = command.why_not()
         if why == NOT_A_CONTOUR:
@@ -268,6 +285,8 @@ class Window(QMainWindow):
             self.session.messages.refused.emit(f"{command.words}: {why}.")
         else:
             command.run()
+            return
+        self.card.refresh()  # what was pressed there is not in hand
 
     def _other_pane(self, forward: bool) -> None:
         """The keys go round: canvas, slip, card."""
@@ -308,12 +327,12 @@ class Window(QMainWindow):
                 action.triggered.connect(lambda _, run=entry.run: run())
                 menu.addAction(action)
             elif entry.command:
-                why = self.commands[entry.command].why_not()
-                self._actions[entry.command].setToolTip(why or self.commands[entry.command].words)
                 menu.addAction(self._actions[entry.command])
             else:
                 menu.addSeparator()
+        self._show_why_not(menu, shown=True)
         menu.exec(at.toPoint())
+        self._show_why_not(menu, shown=False)
         menu.deleteLater()
 
     def _show_keys(self) -> None:
