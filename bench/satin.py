@@ -106,7 +106,7 @@ def _turns(run: Any) -> list[float]:
 
 def _spacings(run: Any, column: Column) -> list[float]:
     """Of any ten neighbouring stitches how far the mean spacing on the outer side is off, as a share;
-    the side on which needle points move on farther is the outer one. What comes short of its side, as
+    the outer side is the one on which needle points move on farther there. What comes short of its side, as
     the inner side is crowded, says nothing of it."""
     across, _, _ = _across(run)
     rails = shapely.multilinestrings([column.left, column.right])
@@ -116,12 +116,9 @@ def _spacings(run: Any, column: Column) -> list[float]:
     found = []
     for begin in range(len(both) - 10):
         if both[begin : begin + 10].all():
-            one, other = steps[begin : begin + 10 : 2], steps[begin + 1 : begin + 10 : 2]
-            means = [
-                float(np.nanmean(some)) for some in (one, other) if np.isfinite(some).sum() > 2
-            ]
-            if means:
-                found.append(abs(max(means) / _SUITED.satin - 1))
+            outer = np.fmax(steps[begin : begin + 10 : 2], steps[begin + 1 : begin + 11 : 2])
+            if np.isfinite(outer).all():
+                found.append(abs(float(outer.mean()) / _SUITED.satin - 1))
     return found
 
 

@@ -10,7 +10,15 @@ import numpy as np
 from PyQt6 import sip
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QWidget,
+)
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
@@ -267,6 +275,27 @@ class Panes(Hands):
         QTest.keyRelease(self.canvas, Key.Key_Space)
         self.assertNotEqual(self.canvas.camera, before)
         self.assertEqual(self.session.job, job)
+
+    def test_space_that_opens_a_menu_is_not_held_over_the_canvas_afterwards(self) -> None:
+        opener = QPushButton("Menu", self.window)
+        menu = QMenu(opener)
+        menu.addAction("one")
+        opener.setMenu(menu)
+        opener.show()
+        opener.setFocus()
+
+        def close() -> None:
+            self.assertTrue(menu.isVisible())
+            QTest.keyRelease(menu, Key.Key_Space)
+            menu.close()
+
+        QTimer.singleShot(50, close)
+        QTest.keyPress(opener, Key.Key_Space)
+        self.wait_for(lambda: not menu.isVisible())
+        before = self.canvas.camera
+        self.drag((100, 100), (140, 120))
+        self.assertEqual(self.canvas.camera, before)
+        opener.deleteLater()
 
     def test_a_tool_that_cannot_be_taken_is_reached_and_says_why(self) -> None:
         self.session.start(Job("Empty"), None)

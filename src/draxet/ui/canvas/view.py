@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from draxet.ui.canvas.following import EdgeFollower
@@ -21,6 +21,8 @@ _ARROWS = {0x01000012: (-1, 0), 0x01000013: (0, 1), 0x01000014: (1, 0), 0x010000
 """Left, up, right, down, as numbers: naming one key makes Qt's whole list of them, which the
 window's start need not wait for."""
 _NAMED = {"\b": "Backspace", "\t": "Tab", "\r": "Enter", "\n": "Enter", "\x1b": "Escape"}
+_ELSEWHERE = (Qt.FocusReason.PopupFocusReason, Qt.FocusReason.ActiveWindowFocusReason)
+"""Where a menu or another window comes up a key that is held, its end is not told here."""
 
 
 class Canvas(PaintedCanvas):
@@ -279,6 +281,8 @@ class Canvas(PaintedCanvas):
                 self._space = True
             elif event.type() == QEvent.Type.KeyRelease and not event.isAutoRepeat():
                 self._space = False
+        elif isinstance(event, QFocusEvent) and event.reason() in _ELSEWHERE:
+            self._space = False
         return super().eventFilter(watched, event)
 
     def _is_for(self, tool: Tool, event: QKeyEvent) -> bool:
