@@ -21,12 +21,12 @@ from draxet.job.contour_edits import add_contours, remove_contours, replace_cont
 from draxet.job.contour_moves import map_contours
 from draxet.job.contour_records import Bridge
 from draxet.job.copies import place_copies
+from draxet.job.cut_middles import middles_in_steps, middles_of
 from draxet.job.falls import Falls
 from draxet.job.file import read_job, save_job
 from draxet.job.operations import Side
-from draxet.job.operations.cut import middles_of
 from draxet.job.records import Job
-from draxet.job.work import cut_centre_lines, cut_work
+from draxet.job.work import cut_work
 from draxet.make.cutting_through import give_cut
 from draxet.mend.islands import island_bridges, islands_of
 from draxet.prove.looking import findings_of
@@ -50,7 +50,7 @@ def taken(cuts: HeldCuts) -> shapely.Geometry:
     ways = [
         (way, closed, cut.width)
         for cut in cuts.cuts
-        for way, closed in cut_centre_lines([cut.contour], [cut.side], [cut.width])[0]
+        for way, closed in middles_in_steps([cut.contour], [cut.side], [cut.width])[0]
     ]
     return shapely.union_all(
         [

@@ -15,9 +15,9 @@ from draxet.geometry.arrangement import arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
 from draxet.geometry.shapes import rounded_polygon
+from draxet.job.cut_middles import middles_of
 from draxet.job.machine_kinds import MACHINES
 from draxet.job.operations import CutThrough, Drill, Engrave, Pocket, Score, Side
-from draxet.job.operations.cut import middles_of
 from draxet.job.operations.pocket import clearing, clearing_in_lines, unreached
 
 BOX = Contour.make([(0, 0), (60, 0), (60, 40), (0, 40)])

@@ -25,8 +25,8 @@ from draxet.job.bridge_cuts import EPSILON, STAYS, Cut, Effect, HeldCuts
 from draxet.job.bridge_rays import foot
 from draxet.job.bridge_strips import Strip, cuts_crossed, strips_of
 from draxet.job.contour_records import Bridge, ContourItem
+from draxet.job.cut_middles import middles_of
 from draxet.job.operations import Side
-from draxet.job.operations.cut import middles_of
 from draxet.job.records import Job
 
 __all__ = ["BRIDGE_REACH", "cuts_held", "cuts_of"]

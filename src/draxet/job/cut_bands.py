@@ -13,8 +13,8 @@ import shapely
 from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.nesting import uncrossed
+from draxet.job.cut_middles import is_beside, middles_in_steps
 from draxet.job.operations import Side
-from draxet.job.work import cut_centre_lines
 from draxet.record import record
 
 __all__ = [
@@ -123,13 +123,11 @@ def banded(cuts: Sequence[Cut], thread: float) -> list[BandedCut]:
 def _ways(cuts: Sequence[Cut], lines: Sequence[Points]) -> list[list[tuple[Points, bool]]]:
     """Along which lines each cut runs, and whether they are closed."""
     ways = [[(line, cut[0].closed)] for cut, line in zip(cuts, lines, strict=True)]
-    beside = [
-        k for k, (contour, side, _) in enumerate(cuts) if contour.closed and side is not Side.ON
-    ]
+    beside = [k for k, (contour, side, _) in enumerate(cuts) if is_beside(contour, side)]
     contours, sides, widths = (
         zip(*(cuts[k] for k in beside), strict=True) if beside else ((), (), ())
     )
-    for k, some in zip(beside, cut_centre_lines(contours, sides, widths), strict=True):
+    for k, some in zip(beside, middles_in_steps(contours, sides, widths), strict=True):
         ways[k] = some
     return ways
 

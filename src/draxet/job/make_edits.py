@@ -8,11 +8,11 @@ from dataclasses import replace
 
 from draxet.geometry.arc_length import ArcLength
 from draxet.job.contour_ties import Fit, Order
+from draxet.job.cut_middles import middles_of
 from draxet.job.layout import worked_name
 from draxet.job.layout_names import drawn_name, split_name
 from draxet.job.operating import set_operation
 from draxet.job.operations import Operation, Spot
-from draxet.job.operations.cut import middles_of
 from draxet.job.records import Job
 from draxet.job.spots import share_near
 

@@ -12,24 +12,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-import numpy as np
-import shapely
-
-from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.nesting import nesting_depths, polygons_of, uncrossed
+from draxet.geometry.nesting import nesting_depths
 from draxet.geometry.shared_edges import Run, shared_edges
 from draxet.job.bridge_cuts import Cut
 from draxet.job.bridges import cuts_held
 from draxet.job.contour_records import ContourItem
+from draxet.job.cut_middles import middles_in_steps
 from draxet.job.operations import Operation, Side
 from draxet.job.records import Job
 from draxet.job.twice import drawn_twice, holes_of
 from draxet.record import record
 
-__all__ = ["CutWork", "cut_centre_lines", "cut_work", "vanishing_cuts"]
+__all__ = ["CutWork", "cut_work", "vanishing_cuts"]
 
-_FINE = 0.01
 _KNOWN = "_cut_work"
 """Under what a layout keeps it."""
 
@@ -134,36 +130,6 @@ def _work_on_run(
     )
 
 
-def cut_centre_lines(
-    contours: Sequence[Contour], sides: Sequence[Side], widths: Sequence[float]
-) -> list[list[tuple[Points, bool]]]:
-    """Where the middle of a cut so many mm wide runs on a side of each of many contours, within
-    0.01 mm: points (n, 2) of each line and whether it is closed.
-
-    Nothing is left where an opening is narrower than the cut; ``vanishing_cuts`` finds those.
-    """
-    found = list[list[tuple[Points, bool]]]()
-    beside = [
-        k
-        for k, (contour, side) in enumerate(zip(contours, sides, strict=True))
-        if contour.closed and side is not Side.ON
-    ]
-    some = set(beside)
-    for k, contour in enumerate(contours):
-        found.append([] if k in some else [(contour.flattened(_FINE), contour.closed)])
-    if not beside:
-        return found
-    shapes = uncrossed(polygons_of([contours[k] for k in beside], _FINE))
-    away = np.array([widths[k] / 2 if sides[k] is Side.OUTSIDE else -widths[k] / 2 for k in beside])
-    parts, owner = shapely.get_parts(shapely.buffer(shapes, away, quad_segs=24), return_index=True)
-    points, of = shapely.get_coordinates(shapely.get_exterior_ring(parts), return_index=True)
-    bounds = np.searchsorted(of, np.arange(len(parts) + 1)).tolist()
-    for k, first, last in zip(owner.tolist(), bounds[:-1], bounds[1:], strict=True):
-        if last > first:
-            found[beside[k]].append((points[first : last - 1], True))
-    return found
-
-
 def vanishing_cuts(work: Sequence[CutWork]) -> tuple[CutWork, ...]:
     """Openings that are narrower than their cut: nothing would be cut."""
     inside = [
@@ -171,7 +137,7 @@ def vanishing_cuts(work: Sequence[CutWork]) -> tuple[CutWork, ...]:
         for each in work
         if each.side is Side.INSIDE and each.contour.closed and _may_vanish(each)
     ]
-    left = cut_centre_lines(
+    left = middles_in_steps(
         [each.contour for each in inside],
         [each.side for each in inside],
         [each.operation.width for each in inside],

@@ -13,9 +13,9 @@ from dataclasses import replace
 import numpy as np
 
 from draxet.geometry.contour import areas_of, boxes_of
+from draxet.job.cut_middles import middles_of_many
 from draxet.job.machine_kinds import Machine
 from draxet.job.operations import Operation, Toolpath
-from draxet.job.operations.cut import middles_of_many
 from draxet.job.program import Program
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet

@@ -5,18 +5,16 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, ClassVar
 
 import numpy as np
-import shapely
 
 from draxet.geometry.arc_length import ArcLength
 from draxet.geometry.arrays import Bools, Floats, crosses, norms
-from draxet.geometry.contour import Contour, joined_spans
-from draxet.geometry.nesting import uncrossed
+from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
-from draxet.geometry.spans import CUBIC
 from draxet.job.asked import Asked
+from draxet.job.cut_middles import middles_of
 from draxet.job.operations.operation_kind import (
     Feed,
     Operation,
@@ -29,12 +27,10 @@ from draxet.job.operations.operation_kind import (
 from draxet.job.ranges import Each, Id, OfContour, OneOf, Size, Text, Within, Words
 from draxet.record import record
 
-__all__ = ["CutThrough", "even_tabs", "middles_of", "middles_of_many", "with_tabs"]
+__all__ = ["CutThrough", "even_tabs", "with_tabs"]
 
 _FINE = 0.01
 _HAIR = 1e-3
-_ROUND = 12
-"""Straight steps for a quarter of a turn about a corner."""
 _LOOKED_AT = 720
 """Places along a line that are thought of for tabs."""
 _WIDE = 3.0
@@ -195,58 +191,6 @@ class CutThrough(Operation):
             return even_tabs(line, self.tabs, self.tab, self.width, contour)
         measured = ArcLength(line)
         return [measured.length_at(position_near(line, *place)) for place in put]
-
-
-def middles_of(contour: Contour, side: Side, width: float) -> list[Contour]:
-    """Where the middle of a cut runs; none where an opening is narrower than the cut. Lines and
-    arcs stay so; curves are straight steps within 0.01 mm."""
-    from draxet.geometry.offset import offset_area  # not needed to show a window
-
-    if side is Side.ON or not contour.closed:
-        return [contour]
-    if (contour.kinds == CUBIC).any():
-        return middles_of_many([contour], [side], width)[0]
-    return offset_area([contour], width / 2 if side is Side.OUTSIDE else -width / 2)
-
-
-def middles_of_many(
-    contours: Sequence[Contour], sides: Sequence[Side], width: float
-) -> list[list[Contour]]:
-    """As ``middles_of`` for each of many contours; curves of all of them are worked out
-    together."""
-    curved = [
-        k
-        for k, (contour, side) in enumerate(zip(contours, sides, strict=True))
-        if contour.closed and side is not Side.ON and (contour.kinds == CUBIC).any()
-    ]
-    found: list[list[Contour]] = [[] for _ in contours]
-    some = set(curved)
-    for k, (contour, side) in enumerate(zip(contours, sides, strict=True)):
-        if k not in some:
-            found[k] = middles_of(contour, side, width)
-    if not curved:
-        return found
-    spans, owner = joined_spans([contours[k] for k in curved])
-    points, counts = spans.flattened(_FINE / 2)
-    ring = np.repeat(owner, counts)
-    first = np.searchsorted(ring, np.arange(len(curved)))
-    closed = np.insert(
-        np.arange(len(points)), np.append(first[1:], len(points)), first
-    )  # each ring's first place once more at its end
-    which = np.insert(ring, np.append(first[1:], len(points)), np.arange(len(curved)))
-    shapes: Any = uncrossed(shapely.polygons(shapely.linearrings(points[closed], indices=which)))
-    away = np.where([sides[k] is Side.OUTSIDE for k in curved], width / 2, -width / 2)
-    moved = shapely.simplify(
-        shapely.buffer(shapes, away, quad_segs=_ROUND), _FINE / 2, preserve_topology=False
-    )
-    parts, of_shape = shapely.get_parts(moved, return_index=True)
-    rings, of_part = shapely.get_rings(parts, return_index=True)
-    part = of_shape[of_part]
-    places, of = shapely.get_coordinates(rings, return_index=True)
-    bounds = np.searchsorted(of, np.arange(len(rings) + 1))
-    for k in range(len(rings)):
-        found[curved[int(part[k])]].append(Contour.make(places[bounds[k] : bounds[k + 1] - 1]))
-    return found
 
 
 def _waste(line: Contour, side: Side) -> int:

@@ -19,6 +19,7 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import boxes_of
 from draxet.geometry.nesting import polygons_of, uncrossed
+from draxet.job.cut_middles import is_beside, moved_aside
 from draxet.job.operations import Side
 from draxet.job.records import Job
 from draxet.job.work import CutWork
@@ -160,11 +161,8 @@ def _bands(work: Sequence[CutWork]) -> list[tuple[QPainterPath, QPainterPath]]:
     beside = [k for k, each in enumerate(found) if each is None]
     shapes = uncrossed(polygons_of([work[k].contour for k in beside], _FINE))
     widths = np.array([work[k].operation.width for k in beside])
-    away = np.array([1.0 if work[k].side is Side.OUTSIDE else -1.0 for k in beside]) * widths
-    centres, far = (
-        shapely.buffer(shapes, away / 2, quad_segs=8),
-        shapely.buffer(shapes, away, quad_segs=8),
-    )
+    sides = [work[k].side for k in beside]
+    centres, far = moved_aside(shapes, sides, widths / 2), moved_aside(shapes, sides, widths)
     plain = shapely.simplify(centres, _PLAIN * widths, preserve_topology=False)
     for k, shape, centre, middle, other in zip(
         beside, shapes.tolist(), centres.tolist(), plain.tolist(), far.tolist(), strict=True
@@ -193,7 +191,7 @@ def _line_band(work: CutWork) -> tuple[QPainterPath, QPainterPath] | None:
             _add_middle(middle, way, width)
             _add_shape(band, shapely.LineString(way).buffer(width / 2, quad_segs=8))
         return band, middle
-    if work.side is Side.ON or not work.contour.closed:
+    if not is_beside(work.contour, work.side):
         points = work.contour.flattened(_FINE)
         line = np.vstack([points, points[:1]]) if work.contour.closed else points
         _add_middle(middle, line, width)

@@ -33,7 +33,8 @@ class Derived(Generic[_Value]):
     name : of its lane of work: no other value has it. nothing : what it is before it is known.
     failed : begins the sentence that tells why it could not be had. tool : with which it ends.
     keeps : whether what was known is shown until the newer is there. told : called when it has
-    changed; the slip and the marks are shown anew where nothing is given.
+    changed; the slip and the marks are shown anew where nothing is given. stepped : called when
+    more of it is done.
     """
 
     def __init__(
@@ -46,13 +47,16 @@ class Derived(Generic[_Value]):
         tool: Tool | None = None,
         keeps: bool = True,
         told: Callable[[], object] | None = None,
+        stepped: Callable[[], object] | None = None,
     ) -> None:
         self._session, self.name, self.tool = session, name, tool
         self._nothing, self._failed, self._keeps = nothing, failed, keeps
-        self._told = told or self._show_anew
+        self._told, self._stepped = told or self._show_anew, stepped
         self.goes_by: Sequence[object] | None = None
         """What it was worked out from, or is being."""
         self.value = nothing
+        self.share, self.words = 0.0, ""
+        """How much of it is done, 0..1, and what is being done."""
         session.derived.add(self)
 
     @property
@@ -73,7 +77,11 @@ class Derived(Generic[_Value]):
         self.goes_by = inputs
         if not self._keeps:
             self.value = self._nothing
-        self._session.workers.run(self.name, work, self._done, self._refuse, wait_ms=wait_ms)
+        self.share, self.words = 0.0, ""
+        stepped = self._step if self._stepped else None
+        self._session.workers.run(
+            self.name, work, self._done, self._refuse, stepped, wait_ms=wait_ms
+        )
         return True
 
     def know(self, inputs: Sequence[object], value: _Value) -> None:
@@ -100,6 +108,11 @@ class Derived(Generic[_Value]):
         """Know nothing, as in the beginning."""
         self._session.workers.cancel(self.name)
         self.goes_by, self.value = None, self._nothing
+
+    def _step(self, share: float, words: str) -> None:
+        self.share, self.words = share, words
+        if self._stepped:
+            self._stepped()
 
     def _done(self, value: _Value) -> None:
         self.value = value

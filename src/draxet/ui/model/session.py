@@ -211,7 +211,11 @@ class Session(QObject):
 
     def stop_tool(self) -> bool:
         """Stop what is being worked out for the tool in hand; whether anything was."""
-        return any([each.stop() for each in list(self.derived) if each.tool is self.tool])
+        was = any([each.stop() for each in list(self.derived) if each.tool is self.tool])
+        if was and self.tool is not None:
+            self.tool.stopped()
+            self.tool_changed.emit()
+        return was
 
     @property
     def shows_work(self) -> bool:

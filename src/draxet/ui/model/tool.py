@@ -230,6 +230,9 @@ class Tool:
         """Esc: give up what is begun; whether anything was."""
         return False
 
+    def stopped(self) -> None:
+        """What was being worked out for it was stopped."""
+
     def nudge(self, dx: float, dy: float) -> bool:
         """An arrow key: move what is in hand by so many mm; whether there was anything to move."""
         return False

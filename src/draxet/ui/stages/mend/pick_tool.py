@@ -66,7 +66,7 @@ class MendSlip(Slip):
         self._work_rows = QVBoxLayout(self._work)
         self._work_rows.setContentsMargins(0, 0, 0, 0)
         self._work_rows.setSpacing(8)
-        self.preview = PreviewRows(session, lambda mm: self.length(mm, 3))
+        self.preview = PreviewRows(session, tool, lambda mm: self.length(mm, 3))
         self.foot.add(self.preview)
         self._add_counts()
         self.add(self._work)

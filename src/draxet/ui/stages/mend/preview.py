@@ -22,7 +22,9 @@ from draxet.mend.simplify import simplified, spaced_nodes
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.controls.slip_parts import button, label, side_by_side
+from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
+from draxet.ui.model.tool import Tool
 
 __all__ = [
     "Change",
@@ -33,8 +35,6 @@ __all__ = [
     "simpler",
     "wider_spaced",
 ]
-
-_LANE = "mend preview"
 
 
 @record(frozen=True)
@@ -179,11 +179,19 @@ class PreviewRows(QWidget):
     """Nothing until something is proposed; then what it would do, and two buttons. `shown` holds
     the contours to draw."""
 
-    def __init__(self, session: Session, length: Callable[[float], str]) -> None:
+    def __init__(self, session: Session, tool: Tool, length: Callable[[float], str]) -> None:
         super().__init__()
         self._session, self._length = session, length
-        self.change: Change | None = None
-        self._of: object = None
+        self._change = Derived[Change | None](
+            session,
+            "mend preview",
+            None,
+            "This cannot be done",
+            tool=tool,
+            keeps=False,
+            told=self._told,
+        )
+        self._before: Sequence[ContourItem] = ()
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(4)
@@ -195,11 +203,18 @@ class PreviewRows(QWidget):
         self.hide()
 
     @property
+    def change(self) -> Change | None:
+        """What is proposed for the job as it is."""
+        by = self._change.goes_by
+        is_so = by is not None and by[0] is self._session.layout.contours
+        return self._change.value if is_so else None
+
+    @property
     def outlines(self) -> tuple[Contour, ...]:
-        self.refresh()
-        if self.change is None:
+        change = self.change
+        if change is None:
             return ()
-        return (*self.change.contours.values(), *(form.contour for form in self.change.added))
+        return (*change.contours.values(), *(form.contour for form in change.added))
 
     def propose(self, work: Work) -> None:
         """Work out what would become of the chosen contours."""
@@ -207,36 +222,27 @@ class PreviewRows(QWidget):
         if not items:
             session.messages.refused.emit("Choose contours first.")
             return
-        state = session.layout.contours
+        self._before = items
+        self._change.ask((session.layout.contours, work), lambda report: work(items, report))
 
-        def done(change: Change) -> None:
-            if session.layout.contours is not state:
-                return  # it is no answer to what there is now
-            if change.why_not:
-                self.drop()
-                session.messages.refused.emit(change.why_not)
-                return
-            self.change, self._of = change, state
-            before = sum(len(item.contour.nodes) for item in items if item.id in change.contours)
+    def _told(self) -> None:
+        change = self.change
+        if change is not None and change.why_not:
+            self._change.forget()
+            self._session.messages.refused.emit(change.why_not)
+        elif change is not None:
+            changed = [item for item in self._before if item.id in change.contours]
+            before = sum(len(item.contour.nodes) for item in changed)
             after = sum(len(contour.nodes) for contour in change.contours.values())
             become = f"{count_words(before, 'node')} become {after}; " if before else ""
             self.words.setText(
                 f"{change.words[:1].upper()}{change.words[1:]}: {become}nothing lies farther off than {self._length(change.off)}."
             )
-            self.show()
-            session.marks_changed.emit()
-
-        session.workers.run(
-            _LANE,
-            lambda report: work(items, report),
-            done,
-            lambda error: session.messages.refused.emit(f"This cannot be done: {error}"),
-            owner=self,
-        )
+        self.refresh()
+        self._session.marks_changed.emit()
 
     def take(self) -> None:
         """Do what is proposed."""
-        self.refresh()
         change, session = self.change, self._session
         if change is None:
             return
@@ -261,12 +267,10 @@ class PreviewRows(QWidget):
 
     def drop(self) -> None:
         """Leave everything as it is."""
-        self.change = self._of = None
-        self.hide()
+        self._change.forget()
+        self.refresh()
         self._session.marks_changed.emit()
 
     def refresh(self) -> None:
-        """What was proposed for a job that is no more is dropped."""
-        if self.change is not None and self._of is not self._session.layout.contours:
-            self.change = self._of = None
-            self.hide()
+        """What was proposed for a job that is no more is not shown."""
+        self.setVisible(self.change is not None)

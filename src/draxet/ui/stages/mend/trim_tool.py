@@ -16,6 +16,7 @@ from draxet.mend.trim import end_is_meant, extended
 from draxet.trace.walk import way_along
 from draxet.ui.controls.fields import Choice
 from draxet.ui.controls.slip_parts import button, fact_row, label
+from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, Mark, Pointer, Prompt, SignMark, TagMark, Tool
 from draxet.ui.stages.picking import REACH
@@ -26,7 +27,6 @@ from draxet.units import format_length
 __all__ = ["TrimSlip", "TrimTool"]
 
 _END_REACH = 12.0
-_LANE = "along the picture"
 
 
 class TrimTool(Tool):
@@ -41,7 +41,15 @@ class TrimTool(Tool):
         self._pressed = False
         self._hole: Hole | None = None
         self._holds: object = None
-        self._along: Contour | None = None
+        self._along = Derived[Contour | None](
+            session,
+            "along the picture",
+            None,
+            "The picture could not be followed",
+            tool=self,
+            keeps=False,
+            told=self._told_along,
+        )
 
     @property
     def hole(self) -> Hole | None:
@@ -175,7 +183,7 @@ class TrimTool(Tool):
             return
         job, hole = found.done(self.session.job)
         self.session.edit("trim", job)
-        self._hole, self._holds, self._along = hole, self.session.layout.contours, None
+        self._hole, self._holds = hole, self.session.layout.contours
         self.session.tool_changed.emit()
         self.session.messages.flash([found.gone])
         self._look_along()
@@ -192,7 +200,7 @@ class TrimTool(Tool):
     def _look_along(self) -> None:
         """Have the way along the picture found, where that is wanted."""
         hole, picture = self.hole, self.session.selection.picture
-        if hole is None or self.manner != "picture" or self._along is not None:
+        if hole is None or self.manner != "picture":
             return
         if picture is None:
             self.session.messages.refused.emit(
@@ -204,33 +212,24 @@ class TrimTool(Tool):
             self.session, picture, item.traced if item.traced == "middles" else "edges"
         )
         tolerance = max(self.session.job.exactness.tolerance / picture.pixel_size, 0.05)
-
-        def done(found: Contour | None) -> None:
-            if self.hole is hole:
-                self._along = found
-                if found is None:
-                    self.session.messages.refused.emit(
-                        "Trim: no line of the picture leads from the one end to the other; close it straight or tangent."
-                    )
-                self.session.tool_changed.emit()
-                self.session.marks_changed.emit()
-
-        self.session.workers.run(
-            _LANE,
+        self._along.ask(
+            (hole, picture, tolerance),
             lambda report: way_along(find(report), hole.ends, picture.to_job, tolerance),
-            done,
-            lambda error: self.session.messages.refused.emit(
-                f"The picture could not be followed: {error}"
-            ),
         )
+
+    def _told_along(self) -> None:
+        if self.hole is not None and self._along.value is None:
+            self.session.messages.refused.emit(
+                "Trim: no line of the picture leads from the one end to the other; close it straight or tangent."
+            )
+        self.session.tool_changed.emit()
+        self.session.marks_changed.emit()
 
     def _closing(self) -> Contour | None:
-        hole = self.hole
-        return (
-            None
-            if hole is None or (self.manner == "picture" and self._along is None)
-            else closing(hole, self.manner, self._along)
-        )
+        hole, along = self.hole, self._along.value if self.manner == "picture" else None
+        if hole is None or (self.manner == "picture" and along is None):
+            return None
+        return closing(hole, self.manner, along)
 
     def close(self) -> None:
         """Close the hole as it is shown."""
@@ -259,9 +258,6 @@ class TrimTool(Tool):
 
     def forget(self) -> None:
         self._pressed, self._shown, self._hole = False, (), None
-
-    def put_away(self) -> None:
-        self.session.workers.cancel(_LANE)
 
     def marks(self) -> list[Mark]:
         by = self._closing()

@@ -120,14 +120,18 @@ class ColoursTool(TraceTool):
             traced=("colours",) * len(contours),
         )
 
-    def _done(self, offer: Proposal) -> None:
-        self.verdict, s = offer.warning, self.settings
+    def _goes_by(self, picture: Picture) -> tuple[object, ...]:
+        return (*super()._goes_by(picture), self.wanted)
+
+    def _told(self) -> None:
+        offer, s = self.traced.value, self.settings
+        self.verdict = offer.warning
         if not s.swatches:
             s.swatches = tuple(
                 Swatch(colour, f"Colour {k + 1}") for k, colour in enumerate(offer.palette)
             )
             s.swatches_of = self.picture_id
-        super()._done(offer)
+        super()._told()
 
     def suggest(self, count: int | None) -> None:
         """Look for the picture's colours anew."""

@@ -19,7 +19,7 @@ from draxet.ui.model.session import Session
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.trace.proposal import Proposal
-from draxet.ui.stages.trace.tracing import LANE, TraceTool
+from draxet.ui.stages.trace.tracing import TraceTool
 
 __all__ = ["TraceSlip"]
 
@@ -101,10 +101,10 @@ class TraceSlip(Slip):
             self.tool.offer = Proposal(())  # it lies where the picture lay
             self._later.start()
         tool, offer, picture = self.tool, self.tool.offer, self.session.selection.picture
-        busy = tool.workers.busy(LANE)
+        busy = tool.traced.busy
         for part in (self.bar, self.stop):
             part.setVisible(busy)
-        self.bar.setValue(round(100 * tool.share))
+        self.bar.setValue(round(100 * tool.traced.share))
         traced = any(item.picture == tool.picture_id for item in self.session.job.contours)
         self.over.setEnabled(
             traced or any(place.picture == tool.picture_id for place in self.settings.left_out)
@@ -121,8 +121,8 @@ class TraceSlip(Slip):
         tool = self.tool
         if self.session.selection.picture is None:
             return "", "Choose a picture first, in Gather"
-        if tool.workers.busy(LANE):
-            return "", f"{tool.words[:1].upper()}{tool.words[1:] or 'Tracing'} …"
+        if tool.traced.busy:
+            return "", f"{tool.traced.words[:1].upper()}{tool.traced.words[1:] or 'Tracing'} …"
         if not tool.offer.contours:
             return "", "Nothing was found to trace: change a setting"
         if not kept.contours:

@@ -4,6 +4,7 @@ are made."""
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import astuple
 from typing import Any
 
 import numpy as np
@@ -16,11 +17,13 @@ from draxet.job.find import contour_at, contours_in
 from draxet.job.findings import count_words
 from draxet.job.picture_records import Picture
 from draxet.job.records import Job
+from draxet.job.remember import same
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.trace.closeness import Closeness
 from draxet.trace.fitness import fitness_of
 from draxet.trace.left_out import LeftOut, are_left_out, exchanged
+from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.stages.trace.area import area_marks
@@ -29,9 +32,10 @@ from draxet.ui.stages.trace_settings import trace_settings
 
 __all__ = ["TraceTool", "grey_source"]
 
-LANE = "trace"
-
 _REACH = 8.0
+_NOTHING = Proposal(())
+_APART = frozenset({"left_out", "adds", "way"})
+"""Settings that a trace does not go by."""
 
 
 @record(frozen=True)
@@ -50,12 +54,20 @@ class TraceTool(Tool):
     nothing = "Nothing was found to trace: no ink is darker than the threshold, or all of it is smaller than the smallest speck."
 
     def __init__(self, session: Session) -> None:
-        self.session, self.workers = session, session.workers
+        self.session = session
         self.settings = trace_settings(session)
-        self.offer = Proposal(())
-        self.share, self.words = 0.0, ""
+        self.traced = Derived[Proposal](
+            session,
+            "trace",
+            _NOTHING,
+            "The picture could not be traced",
+            tool=self,
+            told=self._told,
+            stepped=session.tool_changed.emit,
+        )
+        self.offer = _NOTHING
+        """What is offered of what was traced: all of it, until it is made."""
         self.picture_id = session.selection.picture.id if session.selection.picture else ""
-        self._of: object = None
         self._made: _Made | None = None
         self._parted: tuple[Proposal, tuple[LeftOut, ...], tuple[Proposal, Proposal]] = (
             self.offer,
@@ -69,7 +81,8 @@ class TraceTool(Tool):
     def is_stale(self) -> bool:
         """Whether the picture in hand is another one, or lies or looks otherwise, than when it was
         traced."""
-        return self._of is not None and self._of != _looks(self.session.selection.picture)
+        by = self.traced.goes_by
+        return by is not None and not same(by[0], _looks(self.session.selection.picture))
 
     def begin(self) -> None:
         self.run()
@@ -77,7 +90,7 @@ class TraceTool(Tool):
     def prompt(self) -> Prompt:
         if self.session.selection.picture is None:
             return Prompt(f"{self.title}: first choose a picture.", "in Gather")
-        if self.workers.busy(LANE):
+        if self.traced.busy:
             return Prompt(
                 f"{self.title}: tracing …",
                 "the window stays yours; change a setting or cancel at any time",
@@ -102,32 +115,38 @@ class TraceTool(Tool):
         if picture is None:
             return
         self.settings.way = self.title.lower()
-        self.picture_id, self._of = picture.id, _looks(picture)
-        self.share, self.words = 0.0, "starting"
-        self.workers.run(LANE, self.work(picture), self._done, self._failed, self._step)
+        self.picture_id = picture.id
+        if not self.traced.busy and self.traced.value is _NOTHING:
+            self.traced.forget()  # it was given up
+        if not self.traced.ask(self._goes_by(picture), self.work(picture)):
+            self.offer = self.traced.value
         self.session.tool_changed.emit()
 
-    def _done(self, offer: Proposal) -> None:
-        self.offer = offer
+    def _goes_by(self, picture: Picture) -> tuple[object, ...]:
+        job, settings = self.session.job, vars(self.settings)
+        return (
+            _looks(picture),
+            tuple(value for name, value in settings.items() if name not in _APART),
+            job.exactness.tolerance,
+            job.smallest_feature,
+            job.unit,
+            bool(picture.known_lengths),
+        )
+
+    def _told(self) -> None:
+        self.offer = self.traced.value
         self.session.desk.show_ink(None)
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
-        if not offer.contours:
+        if not self.offer.contours:
             self.session.messages.refused.emit(self.nothing)
-
-    def _failed(self, error: Exception) -> None:
-        self.session.tool_changed.emit()
-        self.session.messages.refused.emit(f"The picture could not be traced: {error}")
-
-    def _step(self, share: float, words: str) -> None:
-        self.share, self.words = share, words
-        self.session.tool_changed.emit()
 
     def stop(self) -> None:
         """Give up the trace under way."""
-        self.workers.cancel(LANE)
+        self.session.stop_tool()
+
+    def stopped(self) -> None:
         self.session.desk.show_ink(None)
-        self.session.tool_changed.emit()
 
     def parted_offer(self) -> tuple[Proposal, Proposal]:
         """What is kept of the proposal, and what was left out of it; worked out once."""
@@ -263,13 +282,10 @@ class TraceTool(Tool):
 
     def cancel(self) -> bool:
         begun, self._from = self._from is not None, None
-        busy = self.workers.busy(LANE)
-        if busy:
-            self.stop()
-        return busy or begun
+        return begun
 
     def put_away(self) -> None:
-        self.stop()
+        self.stopped()
 
     def marks(self) -> list[Mark]:
         marks: list[Mark] = area_marks(self.settings)
@@ -312,7 +328,7 @@ class TraceTool(Tool):
 
 def _looks(picture: Picture | None) -> object:
     """What of a picture a trace depends on."""
-    return (picture.id, picture.to_job, picture.square, picture.steps) if picture else ()
+    return (picture.id, *astuple(picture.to_job), picture.square, picture.steps) if picture else ()
 
 
 def grey_source(session: Session, picture: Picture) -> Callable[[], NDArray[Any]]:

@@ -13,13 +13,13 @@ from draxet.trueup.edge_lines import Corners, sharpened
 from draxet.trueup.rectangles import find_rectangles
 from draxet.trueup.square import as_taken, square_photo
 from draxet.ui.controls.slip_parts import button, fact_row, field_row, label
+from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["SquareSlip", "SquareTool"]
 
-_LANE = "corners"
 _REACH_PX = 16.0
 _CARD_MM = (85.6, 53.98)
 
@@ -28,7 +28,16 @@ class SquareTool(Tool):
     """Holds four corners on the photo in hand, in its base pixels."""
 
     def __init__(self, session: Session) -> None:
-        self.session, self.workers = session, session.workers
+        self.session = session
+        self._rectangles = Derived[list[Corners] | None](
+            session,
+            "corners",
+            None,
+            "The corners could not be looked for",
+            tool=self,
+            keeps=False,
+            told=self._found,
+        )
         self.real = _CARD_MM
         self.fit_edges, self.lens = True, False
         self.corners: list[tuple[float, float]] = []
@@ -36,9 +45,17 @@ class SquareTool(Tool):
         self._of = ""
         self._found_on: dict[str, tuple[list[tuple[float, float]], float]] = {}
         self._held: int | None = None
-        self.rectangles: list[Corners] = []
         self.number = 0
-        """Rectangles that were found on the photo in hand, and which of them is shown."""
+        """Which of the rectangles that were found is shown."""
+
+    @property
+    def rectangles(self) -> list[Corners]:
+        """Those that were found on the photo in hand."""
+        return self._rectangles.value or []
+
+    @property
+    def busy(self) -> bool:
+        return self._rectangles.busy
 
     @property
     def picture(self) -> Picture | None:
@@ -51,7 +68,7 @@ class SquareTool(Tool):
             return Prompt(
                 "Square a photo: this one is squared.", "on the right it can be had as it was taken"
             )
-        if self.workers.busy(_LANE):
+        if self.busy:
             return Prompt("Square a photo: looking for the corners …")
         if len(self.rectangles) > 1 and self._untouched:
             return Prompt(
@@ -67,14 +84,13 @@ class SquareTool(Tool):
         self.find()
 
     def find(self) -> None:
-        """Look for the corners off the window's thread."""
-        picture = self.picture
-        self.corners, self.rectangles, self._of = [], [], picture.id if picture else ""
+        """Have the corners looked for anew."""
+        picture, real = self.picture, self.real
+        self.corners, self._of = [], picture.id if picture else ""
+        self._rectangles.forget()
         if picture is None or picture.square is not None:
             return
         store, to_base = self.session.pictures, picture.to_base
-
-        real = self.real
 
         def work(report: Progress) -> list[Corners]:
             report(0.1, "looking for the corners")
@@ -85,15 +101,12 @@ class SquareTool(Tool):
                 sharpened(store.base(picture).grey, to_base.apply(each.places)) for each in found
             ]
 
-        self.workers.run(
-            _LANE,
-            work,
-            lambda found: self._found(picture.id, found),
-            lambda error: self.session.messages.refused.emit(
-                f"The corners could not be looked for: {error}"
-            ),
-        )
+        self._rectangles.ask(self._goes_by, work)
         self.session.tool_changed.emit()
+
+    @property
+    def _goes_by(self) -> tuple[object, ...]:
+        return self._of, *self.real
 
     def look(self) -> None:
         """The corners belong to one photo as it was taken: another one in hand has its own, found
@@ -102,11 +115,12 @@ class SquareTool(Tool):
         if (
             picture is None
             or picture.square is not None
-            or (picture.id == self._of and (self.corners or self.workers.busy(_LANE)))
+            or (picture.id == self._of and (self.corners or self._rectangles.known(self._goes_by)))
         ):
             return
         if picture.id in self._found_on:
-            self._of, self._held, self.rectangles = picture.id, None, []
+            self._rectangles.forget()
+            self._of, self._held = picture.id, None
             self.corners, self.residual = (
                 list(self._found_on[picture.id][0]),
                 self._found_on[picture.id][1],
@@ -155,25 +169,33 @@ class SquareTool(Tool):
     def key(self, key: str) -> None:
         self.next_rectangle()
 
-    def _found(self, picture_id: str, found: list[Corners]) -> None:
-        picture = self.picture
-        if picture is None or picture.id != picture_id:
+    def _found(self) -> None:
+        picture, found = self.picture, self._rectangles.value
+        if picture is None or picture.id != self._of or found is None:
             return
-        self.rectangles, self.number = found, 0
-        if not found:
-            share = picture.to_base.apply(
-                np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)])
-                * (picture.width, picture.height)
-            )
-            self.corners, self.residual = [(float(x), float(y)) for x, y in share], 0.0
-            self.session.messages.refused.emit(
-                "No clear rectangle was found; drag the four corners onto one."
-            )
-        else:
+        self.number = 0
+        if found:
             self._show(0)
-        self._found_on[picture_id] = (list(self.corners), self.residual)
+            return
+        self._put_anywhere(picture)
+        self.session.messages.refused.emit(
+            "No clear rectangle was found; drag the four corners onto one."
+        )
+
+    def _put_anywhere(self, picture: Picture) -> None:
+        """Four corners about the picture's middle, to be dragged."""
+        share = picture.to_base.apply(
+            np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)])
+            * (picture.width, picture.height)
+        )
+        self.corners, self.residual = [(float(x), float(y)) for x, y in share], 0.0
+        self._found_on[picture.id] = (list(self.corners), self.residual)
         self.session.tool_changed.emit()
         self.session.marks_changed.emit()
+
+    def stopped(self) -> None:
+        if self.picture is not None and self.picture.id == self._of:
+            self._put_anywhere(self.picture)
 
     def square(self) -> None:
         """Square the photo by the corners as they are."""
@@ -243,9 +265,6 @@ class SquareTool(Tool):
         if held is not None:
             self.corners[held], self._held = self._before, None
         return held is not None
-
-    def put_away(self) -> None:
-        self.workers.cancel(_LANE)
 
     def marks(self) -> list[Mark]:
         picture = self.picture
@@ -317,7 +336,7 @@ class SquareSlip(Slip):
             else "Choose a picture first, in Gather"
             if picture is None
             else "Looking for the corners …"
-            if tool.workers.busy(_LANE)
+            if tool.busy
             else "Drag four corners onto a rectangle",
         )
         self.again.setVisible(not squared)
