@@ -88,6 +88,16 @@ class ExactShapes(GeometryTest):
                     (wanted.as_bytes, wanted.closed, wanted.box),
                 )
                 self.assertFalse(one.nodes.flags.writeable or one.handles.flags.writeable)
+        for each in some:
+            self.assertEqual(each.circle_shape is not None, each is some[1])
+        for by in (Affine.turned(31), Affine(-2, 0, 5, 0, -2, 1), Affine.moved(0.1, 7)):
+            for one, each in zip(transformed_all(some, by), some, strict=True):
+                wanted = each.transformed(by)
+                np.testing.assert_allclose(one.box, wanted.box, rtol=1e-14)
+                self.assertEqual(one.extremes, wanted.extremes)
+                self.assertEqual(one.circle_shape is None, wanted.circle_shape is None)
+                if wanted.circle_shape:
+                    np.testing.assert_allclose(one.circle_shape, wanted.circle_shape, rtol=1e-12)
         self.assertEqual(transformed_all([], Affine()), [])
         with self.assertRaisesRegex(ValueError, "finite"):
             transformed_all(some, Affine(c=math.nan))

@@ -3,6 +3,7 @@
 import math
 import unittest
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize
@@ -10,9 +11,16 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.job.contour_edits import add_contours
+from draxet.job.contour_moves import map_contours
 from draxet.job.contour_records import ContourItem
+from draxet.job.records import Job
+from draxet.job.work import cut_work
+from draxet.make.cutting_through import give_cut
+from draxet.progress import Unwatched
 from draxet.ui.app import make_app
 from draxet.ui.canvas.contours import ContourPainter
+from draxet.ui.canvas.cuts import bands_of, nearest
 from draxet.ui.canvas.marks import paint_marks
 from draxet.ui.canvas.rest import RestLayer
 from draxet.ui.canvas.resting import RestingMarks, parted
@@ -20,6 +28,8 @@ from draxet.ui.canvas.rulers import nice_step
 from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.tool import AreaMark, ContourMark, Mark, SignMark
+
+NO_BANDS = bands_of((), Unwatched())
 
 
 class TheCamera(unittest.TestCase):
@@ -42,6 +52,36 @@ class TheCamera(unittest.TestCase):
         self.assertLess(max(abs(a - b) for a, b in zip(before, after, strict=True)), 0.5)
         for factor in (1e9, 1e-9):
             self.assertTrue(0.001 < camera.zoomed(factor, 0, 0).zoom < 5000)
+
+
+class Bands(unittest.TestCase):
+    def test_the_nearest_come_first_and_what_is_known_is_worked_out_no_more(self) -> None:
+        rings = [Contour.circle(10 + 20 * k, 10, 6) for k in range(30)]
+        job = add_contours(Job(), rings)
+        job = give_cut(job, [item.id for item in job.contours], 1.0, 1000)
+        work = cut_work(job)
+        some = nearest(work, NO_BANDS, 210, 10, 5)
+        self.assertEqual(
+            [each.ids for each in some], [(f"contour-{k}",) for k in (9, 10, 11, 12, 13)]
+        )
+        first = bands_of(some, Unwatched())
+        whole = bands_of(work, Unwatched(), first)
+        self.assertEqual(
+            [each is other for each, other in zip(whole.paths[8:13], first.paths)], [True] * 5
+        )
+        alone = bands_of(work, Unwatched())
+        for (band, _), (plain, _) in zip(whole.paths, alone.paths, strict=True):
+            self.assertEqual(band, plain)
+        moved = cut_work(map_contours(job, ["contour-3"], Affine.moved(0, 1)))
+        after = bands_of(moved, Unwatched(), whole)
+        new = [k for k, path in enumerate(after.paths) if path is not whole.paths[k]]
+        self.assertEqual(new, [2])
+        self.assertNotEqual(after.paths[2][0], whole.paths[2][0])
+        self.assertEqual(len(nearest(moved, whole, 0, 0, 1)), 30, "but one was known")
+        held_by_tabs = tuple(replace(each, tabs=3) for each in job.operations)
+        tabbed = cut_work(replace(job, operations=held_by_tabs))
+        held = bands_of(tabbed, Unwatched(), whole)
+        self.assertFalse(any(a is b for a, b in zip(held.paths, whole.paths, strict=True)))
 
 
 class Rulers(unittest.TestCase):

@@ -31,6 +31,7 @@ OF_THE_JOB = {
     "falls",
     "findings",
     "long findings",
+    "nearest bands",
     "program paths",
     "programs",
     "worked lines",

@@ -264,10 +264,7 @@ def transformed_all(contours: Sequence[Contour], affine: Affine) -> list[Contour
     ``Contour.transformed`` would have it."""
     if not contours:
         return []
-    nodes, kinds, bulges, handles = (
-        np.concatenate([getattr(contour, name) for contour in contours])
-        for name in ("nodes", "kinds", "bulges", "handles")
-    )
+    nodes, kinds, bulges, handles = _joined(contours)
     mirrored = -1.0 if affine.determinant < 0 else 1.0
     nodes = frozen(affine.apply(nodes))
     handles = frozen(np.where((kinds == CUBIC)[:, None, None], affine.apply(handles), 0.0))
@@ -287,7 +284,38 @@ def transformed_all(contours: Sequence[Contour], affine: Affine) -> list[Contour
             )
         )
         node, span = after, last
+    _take_extremes(made, nodes, bulges, handles)
+    _take_over(made, contours, affine)
     return made
+
+
+def _take_over(made: Sequence[Contour], contours: Sequence[Contour], affine: Affine) -> None:
+    """What was mapped knows its box where that is the box of what it was, mapped, and the circle
+    that it is."""
+    for contour, before in zip(made, contours, strict=True):
+        if "circle_shape" in before.__dict__:
+            shape = before.circle_shape
+            contour.__dict__["circle_shape"] = shape and (
+                *affine.point(*shape[:2]),
+                shape[2] * affine.scale,
+            )
+    if affine.b or affine.d or not all("box" in contour.__dict__ for contour in contours):
+        return
+    boxes = boxes_of(contours)
+    xs = np.sort(affine.a * boxes[:, ::2] + affine.c, axis=1)
+    ys = np.sort(affine.e * boxes[:, 1::2] + affine.f, axis=1)
+    for contour, box in zip(made, np.dstack([xs, ys]).reshape(-1, 4).tolist(), strict=True):
+        contour.__dict__["box"] = tuple(box)
+
+
+def _joined(contours: Sequence[Contour]) -> tuple[Floats, Ints, Floats, Floats]:
+    """Nodes, kinds, bulges and handles of many contours, one after the other."""
+    return (
+        np.concatenate([contour.nodes for contour in contours]),
+        np.concatenate([contour.kinds for contour in contours]),
+        np.concatenate([contour.bulges for contour in contours]),
+        np.concatenate([contour.handles for contour in contours]),
+    )
 
 
 def boxes_of(contours: Sequence[Contour]) -> Floats:
@@ -336,23 +364,39 @@ def areas_of(contours: Sequence[Contour]) -> Floats:
 def know_extremes(contours: Sequence[Contour]) -> None:
     """Have many contours know theirs at once (``Contour.extremes``)."""
     new = [contour for contour in contours if "extremes" not in contour.__dict__]
-    if not new:
-        return
-    nodes, handles, bulges = (
-        np.abs(np.concatenate([getattr(contour, name) for contour in new]))
-        for name in ("nodes", "handles", "bulges")
-    )
+    if new:
+        nodes, _, bulges, handles = _joined(new)
+        _take_extremes(new, nodes, bulges, handles)
+
+
+def _take_extremes(
+    contours: Sequence[Contour], nodes: Floats, bulges: Floats, handles: Floats
+) -> None:
+    """Contours know their extremes, from what all of them are made of."""
     first_node, first_span = (
-        np.cumsum([0, *(len(getattr(contour, name)) for contour in new[:-1])])
-        for name in ("nodes", "kinds")
+        np.cumsum([0, *sizes[:-1]])
+        for sizes in ([len(c.nodes) for c in contours], [len(c.kinds) for c in contours])
     )
     far = np.maximum(  # keeps what is no number, as max does not
-        np.maximum.reduceat(nodes.max(axis=1), first_node),
-        np.maximum.reduceat(handles.max(axis=(1, 2)), first_span),
+        np.maximum.reduceat(np.abs(nodes).max(axis=1), first_node),
+        np.maximum.reduceat(np.abs(handles).max(axis=(1, 2)), first_span),
     )
-    bent = np.maximum.reduceat(bulges, first_span)
-    for contour, *extremes in zip(new, far.tolist(), bent.tolist(), strict=True):
+    bent = np.maximum.reduceat(np.abs(bulges), first_span)
+    for contour, *extremes in zip(contours, far.tolist(), bent.tolist(), strict=True):
         contour.__dict__["extremes"] = tuple(extremes)
+
+
+def know_circles(contours: Sequence[Contour]) -> None:
+    """Have many contours know whether they are circles at once (``Contour.circle_shape``)."""
+    new = [contour for contour in contours if "circle_shape" not in contour.__dict__]
+    if not new:
+        return
+    kinds = np.concatenate([contour.kinds for contour in new])
+    first = np.cumsum([0, *(len(contour.kinds) for contour in new[:-1])])
+    arcs = np.logical_and.reduceat(kinds == ARC, first).tolist()
+    for contour, only_arcs in zip(new, arcs, strict=True):
+        if not only_arcs:
+            contour.__dict__["circle_shape"] = None
 
 
 def places_on(contours: Sequence[Contour]) -> Points:

@@ -92,11 +92,18 @@ def mapped_all(
     contours = transformed_all([item.contour for item in plain], after)
     known = {item.id: contour for item, contour in zip(plain, contours, strict=True)}
     return [
-        replace(item, contour=known[item.id], by_hand=by_hand or item.by_hand)
+        _otherwise(item, known[item.id], by_hand or item.by_hand)
         if item.id in known
         else replace(item.mapped(after), by_hand=by_hand or item.by_hand)
         for item in items
     ]
+
+
+def _otherwise(item: ContourItem, contour: Contour, by_hand: bool) -> ContourItem:
+    """As ``replace``, which takes ten times as long."""
+    made = object.__new__(ContourItem)
+    made.__dict__.update(item.__dict__, contour=contour, by_hand=by_hand)
+    return made
 
 
 @record(frozen=True)

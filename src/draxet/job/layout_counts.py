@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from draxet.cached import kept_on_the_first
 from draxet.job.contour_records import ContourItem
 from draxet.job.layout import parts_within
 from draxet.job.layout_names import split_name
 from draxet.job.records import Job
 
-__all__ = ["count_where", "counted", "laid_count", "stands"]
+__all__ = ["count_where", "counted", "laid_count", "span_count", "stands"]
 
 
 def laid_count(job: Job) -> int:
@@ -34,10 +35,23 @@ def count_where(job: Job, fits: Callable[[ContourItem], bool]) -> int:
     return sum(times.get(item.part, 1) for item in job.contours if fits(item))
 
 
+@kept_on_the_first
 def counted(job: Job) -> tuple[int, int]:
     """How many contours of the layout are closed and how many open."""
-    closed = count_where(job, lambda item: item.contour.closed)
-    return closed, count_where(job, lambda item: not item.contour.closed)
+    times = job.times_laid
+    closed, every = 0, 0
+    for item in job.contours:
+        laid = times.get(item.part, 1)
+        every += laid
+        closed += laid * item.contour.closed
+    return closed, every - closed
+
+
+@kept_on_the_first
+def span_count(job: Job) -> int:
+    """How many spans the layout has."""
+    times = job.times_laid
+    return sum(len(item.contour.kinds) * times.get(item.part, 1) for item in job.contours)
 
 
 def stands(job: Job, name: str, *, part: bool = False) -> bool:

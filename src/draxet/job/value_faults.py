@@ -214,10 +214,10 @@ def fault_now(hint: Any, entry: Any, old: Any, where: str) -> str:
     if type(entry) is not type(old) or not dataclasses.is_dataclass(entry):
         return fault_of(hint, entry, where)
     kind: Any = type(entry)
-    own = _WHOLE.get(kind)
+    own, values, olds = _WHOLE.get(kind), vars(entry), vars(old)
     for name, check, _ in _checks_of(kind):
-        value = getattr(entry, name)
-        if value is not getattr(old, name) and (fault := check(value, f"{where}.{name}")):
+        value = values[name]
+        if value is not olds[name] and (fault := check(value, f"{where}.{name}")):
             return fault
     wanted = own(entry) if own else ""
     return f"{where} must {wanted}" if wanted else ""

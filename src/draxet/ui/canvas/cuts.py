@@ -9,6 +9,7 @@ wider than a line, a line stands for it.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from typing import Any
 
 import numpy as np
 import shapely
@@ -34,7 +35,7 @@ from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 
-__all__ = ["Bands", "Bunch", "CutPainter", "bands_of"]
+__all__ = ["Bands", "Bunch", "CutPainter", "bands_of", "nearest"]
 
 _MOST_TAGS = 80
 _FINE = 0.01
@@ -63,15 +64,18 @@ class Bands:
     and the parts' own outlines in bunches, of what stays and of what falls out."""
 
     work: tuple[CutWork, ...]
+    """What is cut, each with its band."""
+    paths: tuple[tuple[QPainterPath, QPainterPath], ...] = ()
+    """What each cut takes away, and the line along its middle."""
     bands: tuple[Bunch, ...] = ()
     middles: tuple[Bunch, ...] = ()
     stays: tuple[Bunch, ...] = ()
     falls: tuple[Bunch, ...] = ()
 
 
-def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
-    """The bands of all that is cut, within 0.01 mm. Nothing is taken away where an opening is
-    narrower than its cut.
+def bands_of(work: tuple[CutWork, ...], report: Progress, before: Bands = Bands(())) -> Bands:
+    """The bands of all that is cut, within 0.01 mm; what was worked out `before` stays. Nothing is
+    taken away where an opening is narrower than its cut.
 
     Raises
     ------
@@ -84,10 +88,13 @@ def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
         np.array([each.operation.width for each in work]),
     )
     boxes = outlines + widths[:, None] * np.array([-1.0, -1.0, 1.0, 1.0])
-    paths = list[tuple[QPainterPath, QPainterPath]]()
-    for first in range(0, len(work), _EVERY):
-        report(first / len(work), "working out the cuts")
-        paths += _bands(work[first : first + _EVERY])
+    known = _known(before)
+    new = [each for each in work if _seen_by(each) not in known]
+    for first in range(0, len(new), _EVERY):
+        report(first / len(new), "working out the cuts")
+        some = new[first : first + _EVERY]
+        known.update(zip(map(_seen_by, some), _bands(some), strict=True))
+    paths = [known[_seen_by(each)] for each in work]
     bands = tuple(
         Bunch(band, _rect(box), width)
         for (band, _), box, width in zip(paths, boxes, widths.tolist(), strict=True)
@@ -101,6 +108,7 @@ def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
     ]
     return Bands(
         work,
+        tuple(paths),
         bands,
         _bunches([(k, paths[k][1]) for k in order], boxes, widths),
         *(
@@ -108,6 +116,34 @@ def bands_of(work: tuple[CutWork, ...], report: Progress) -> Bands:
             for falls in (False, True)
         ),
     )
+
+
+def nearest(
+    work: tuple[CutWork, ...], before: Bands, x: float, y: float, most: int
+) -> tuple[CutWork, ...]:
+    """What is to be worked out first of what is cut: so many of what was not known `before`, the
+    nearest to a place; and all that was."""
+    known = _known(before)
+    there = [_seen_by(each) in known for each in work]
+    boxes = boxes_of([each.contour for each in work])
+    away = np.hypot(
+        np.maximum(np.maximum(boxes[:, 0] - x, x - boxes[:, 2]), 0),
+        np.maximum(np.maximum(boxes[:, 1] - y, y - boxes[:, 3]), 0),
+    )
+    new = np.flatnonzero(~np.array(there, dtype=bool))
+    first = set(new[np.argsort(away[new], kind="stable")[:most]].tolist())
+    return tuple(each for k, each in enumerate(work) if there[k] or k in first)
+
+
+def _known(bands: Bands) -> dict[Any, tuple[QPainterPath, QPainterPath]]:
+    return dict(zip(map(_seen_by, bands.work), bands.paths, strict=True))
+
+
+def _seen_by(work: CutWork) -> tuple[object, ...]:
+    """What a cut's band depends on."""
+    operation = work.operation
+    held = operation if operation.tabs or operation.spots else None
+    return work.contour, work.side, operation.width, held, work.ids if held else ()
 
 
 def _bunches(

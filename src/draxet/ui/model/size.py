@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.geometry.contour import Contour
-from draxet.job.layout_counts import count_where
+from draxet.job.layout_counts import count_where, span_count
 from draxet.job.records import Job
 
 __all__ = ["is_large", "is_small", "many"]
@@ -21,13 +21,7 @@ _MOST_FILLED = 60_000.0
 
 def is_small(job: Job) -> bool:
     """Whether it is looked at at once."""
-    return _spans(job) <= _SMALL
-
-
-def _spans(job: Job) -> int:
-    """How many spans its layout has."""
-    times = job.times_laid
-    return sum(len(item.contour.kinds) * times.get(item.part, 1) for item in job.contours)
+    return span_count(job) <= _SMALL
 
 
 def many(contours: Sequence[Contour]) -> bool:
@@ -40,7 +34,7 @@ def many(contours: Sequence[Contour]) -> bool:
 
 def is_large(job: Job) -> bool:
     """Whether work on all of it is to be done where it can be ended."""
-    if count_where(job, lambda item: True) > _MOST_CONTOURS or _spans(job) > _MOST_SPANS:
+    if count_where(job, lambda item: True) > _MOST_CONTOURS or span_count(job) > _MOST_SPANS:
         return True
     filled = 0.0
     for operation in job.layout.operations:

@@ -10,9 +10,10 @@ from draxet.job.layout import LAID_FIELDS
 from draxet.job.operations.operation_kind import paths_of
 from draxet.job.records import Job
 from draxet.job.sides import runs_of
+from draxet.job.work import CutWork
 from draxet.progress import Progress
 from draxet.ui.canvas.bunches import ProgramPaths
-from draxet.ui.canvas.cuts import Bands, bands_of
+from draxet.ui.canvas.cuts import Bands, bands_of, nearest
 from draxet.ui.canvas.programs import program_paths
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.canvas.worked import Paths, WorkedLines, worked_lines
@@ -23,6 +24,8 @@ from draxet.ui.model.size import is_large
 __all__ = ["Cutting"]
 
 _WAIT_MS = 100
+_FIRST = 200
+"""So many cuts are worked out, and seen, before the others."""
 _OF_LINES = ("operations", "contours", "sheets", "points", *LAID_FIELDS)
 
 
@@ -38,6 +41,13 @@ class Cutting(QObject):
             Bands(()),
             "The cuts could not be worked out",
             told=self._show,
+        )
+        self._first = Derived[Bands](
+            session,
+            "nearest bands",
+            Bands(()),
+            "The cuts could not be worked out",
+            told=self._go_on,
         )
         self._lines = Derived[WorkedLines](
             session,
@@ -63,13 +73,36 @@ class Cutting(QObject):
         if not self._session.shows_work:
             return
         work, products = self._session.looked.work, self._session.looked.products
-        self._bands.ask((work,), lambda report: bands_of(work, report), _WAIT_MS)
+        if len(work) <= _FIRST:
+            before = self._bands.value
+            self._bands.ask((work,), lambda report: bands_of(work, report, before), _WAIT_MS)
+        elif not self._bands.known((work,)):
+            self._begin_nearest(work)
         job = self._session.job
         self._programs.ask(
             (products,),
             lambda report: program_paths(products, runs_of(job), report),
             _WAIT_MS,
         )
+
+    def _begin_nearest(self, work: tuple[CutWork, ...]) -> None:
+        canvas, before = self._canvas, self._bands.value
+        x, y = canvas.camera.job(canvas.width() / 2, canvas.height() / 2)
+        asked = self._first.ask(
+            (work,),
+            lambda report: bands_of(nearest(work, before, x, y, _FIRST), report, before),
+            _WAIT_MS,
+        )
+        if not asked and not self._first.busy:
+            self._go_on()
+
+    def _go_on(self) -> None:
+        """The nearest cuts are seen; then all others."""
+        first, work = self._first.value, self._session.looked.work
+        if not self._first.known((work,)):
+            return  # it is another one meanwhile
+        self._bands.ask((work,), lambda report: bands_of(work, report, first))
+        self._show()
 
     def _look_at_lines(self) -> None:
         """Have the lines of other operations worked out."""
@@ -95,7 +128,8 @@ class Cutting(QObject):
 
     def _show(self) -> None:
         canvas = self._canvas
-        canvas.cuts.bands = self._bands.value
+        goes_on = self._bands.busy and self._first.known(self._bands.goes_by or ())
+        canvas.cuts.bands = (self._first if goes_on else self._bands).value
         canvas.worked.lines = self._lines.value
         canvas.programs.paths = self._programs.value
         canvas.show_anew()

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from draxet.geometry.contour import Contour
+from draxet.geometry.contour import Contour, know_circles
 from draxet.geometry.spans import ARC, LINE
 from draxet.job.contour_edits import change_contours
 from draxet.job.records import Job
@@ -79,8 +79,10 @@ class NumberRows(QWidget):
 
     def _arcs(self) -> list[tuple[str, int | None]]:
         """Whole circles that are chosen, and arcs between chosen nodes."""
+        items = self._session.selection.items
+        know_circles([item.contour for item in items])
         circles: list[tuple[str, int | None]] = [
-            (item.id, None) for item in self._session.selection.items if item.contour.circle_shape
+            (item.id, None) for item in items if item.contour.circle_shape
         ]
         whole = {name for name, _ in circles}
         return circles + [(name, span) for name, span in self._spans(ARC) if name not in whole]

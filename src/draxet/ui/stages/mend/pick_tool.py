@@ -319,19 +319,11 @@ class MendSlip(Slip):
         """The sheet and the layer of what is chosen."""
         job, chosen = self.session.job, self.session.selection.items
         names = {sheet.id: sheet.name for sheet in job.sheets}
+        sheets = {names.get(k, "none") for k in {item.sheet for item in chosen}}
+        layers = {item.layer for item in chosen}
         for row, value, found, shown in (
-            (
-                self._sheet_row,
-                self._sheet,
-                {names.get(item.sheet, "none") for item in chosen},
-                len(job.sheets) > 1,
-            ),
-            (
-                self._layer_row,
-                self._layer,
-                {item.layer for item in chosen},
-                any(item.layer for item in chosen),
-            ),
+            (self._sheet_row, self._sheet, sheets, len(job.sheets) > 1),
+            (self._layer_row, self._layer, layers, bool(layers - {""})),
         ):
             words = next(iter(found)) if len(found) == 1 else "several"
             value.setText(words if len(words) <= 24 else f"{words[:22]}…")
