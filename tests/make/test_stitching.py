@@ -332,6 +332,31 @@ class Command(unittest.TestCase):
                 self.assertEqual(status, 2)
                 self.assertIn("got", out)
 
+    def test_a_line_is_sewn_as_broad_as_the_drawing_says(self) -> None:
+        lines = (
+            ("", "run", 0.0),
+            ('stroke-width="2.4"', "satin", 2.4),
+            ('style="stroke-width: .3"', "run", 0.0),
+            ('stroke-width="1.2" transform="scale(2)"', "satin", 2.4),
+            ('stroke-width="broad"', "run", 0.0),
+            ('stroke-width="-4"', "run", 0.0),
+            ('stroke-width="3%"', "satin", 3.0),
+            ('class="thick"', "satin", 1.5),
+            ('stroke-width="30"', "fill", 30.0),
+        )
+        for looks, kind, broad in lines:
+            drawing = f"""<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm"
+              viewBox="0 0 100 100"><style>.thick {{ stroke-width: 1.5 }}</style>
+              <path d="M5 20 H45" fill="none" stroke="green" {looks}/></svg>"""
+            with self.subTest(looks), tempfile.TemporaryDirectory() as name:
+                path = Path(name) / "a.svg"
+                path.write_text(drawing)
+                status, out = self.said(str(path), "--json")
+                found = json.loads(out)
+                self.assertEqual((status, found["areas"][0]["kind"]), (0, kind))
+                _, y0, _, y1 = found["box_mm"]
+                self.assertAlmostEqual(y1 - y0, broad, delta=0.5)
+
     def test_a_job_s_areas_are_sewn_by_their_colours(self) -> None:
         plates = [shapely.box(0, 0, 20, 20), shapely.box(5, 5, 9, 9), shapely.box(30, 0, 45, 20)]
         contours = [Contour.make(shapely.get_coordinates(each)[:-1]) for each in plates]

@@ -1,6 +1,6 @@
 """``draxet stitch``: a drawing or a job becomes an embroidery file: filled shapes are sewn in
-their colours as suits them, narrow ones in satin and others in rows, lines are run along, in the
-drawing's order."""
+their colours as suits them, narrow ones in satin and others in rows, lines are run along, or
+sewn in satin where they are broad, in the drawing's order."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ import numpy as np
 import shapely
 
 from draxet.files import reason, same_file, write_together
-from draxet.formats.drawing import Drawing
+from draxet.formats.drawing import Drawing, Paint
 from draxet.formats.embroidery import (
     ENDINGS,
     HOLD_NO_COLOURS,
@@ -40,9 +40,9 @@ from draxet.job.records import Job
 from draxet.job.sides import runs_of, side_of
 from draxet.leaving.stitch_files import thread_list
 from draxet.make.stitching.stitch_fill import Fill
-from draxet.make.stitching.stitch_manner import portions
+from draxet.make.stitching.stitch_manner import portions, rim_of
 from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contours, sewn
-from draxet.make.stitching.stitched_sheet import INK, stitched_sheet
+from draxet.make.stitching.stitched_sheet import BROAD_LINE, INK, stitched_sheet
 from draxet.prove.run import findings_of_run
 from draxet.units import parse_angle, parse_length
 
@@ -184,8 +184,8 @@ def _of_drawing(drawing: Drawing) -> list[Sewn]:
     """Each shape filled, and run along, as it is painted; what says nothing of that is filled where
     it is closed."""
     scale = drawing.unit_mm or 1.0
-    paints = drawing.paints or tuple((0, INK, "") for _ in drawing.contours)
-    shapes = dict[tuple[int, str, str], list[Contour]]()
+    paints = drawing.paints or tuple((0, INK, "", 0.0) for _ in drawing.contours)
+    shapes = dict[Paint, list[Contour]]()
     for contour, paint in zip(drawing.contours, paints, strict=True):
         placed = Contour(
             contour.nodes * scale,
@@ -196,7 +196,7 @@ def _of_drawing(drawing: Drawing) -> list[Sewn]:
         )
         shapes.setdefault(paint, []).append(placed)
     found = list[Sewn]()
-    for (_, fill, line), contours in shapes.items():
+    for (_, fill, line, broad), contours in shapes.items():
         closed = [each for each in contours if each.closed]
         opened = [each for each in contours if not each.closed]
         if fill and closed:
@@ -204,7 +204,9 @@ def _of_drawing(drawing: Drawing) -> list[Sewn]:
         ink = line or ("" if drawing.paints else fill)
         runs = contours if line else opened
         if ink and runs:
-            found.append(Sewn(f"{colour_word(ink)} line", ink, lines_of_contours(runs)))
+            lines, breadth = lines_of_contours(runs), broad * scale if line else 0.0
+            shape = rim_of(lines, breadth) if breadth >= BROAD_LINE else lines
+            found.append(Sewn(f"{colour_word(ink)} line", ink, shape, _SUITED))
     return found
 
 

@@ -12,7 +12,11 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.record import record
 
-__all__ = ["Drawing", "chained"]
+__all__ = ["Drawing", "Paint", "chained"]
+
+Paint = tuple[int, str, str, float]
+"""The number of the shape that a contour is of, and that one's fill and line (#rrggbb, empty for
+none) and how broad the line is, in the file's unit; 0 where that is not said."""
 
 
 @record(frozen=True)
@@ -29,9 +33,8 @@ class Drawing:
     aside_layers: tuple[str, ...] = ()
     aside_words: str = ""
     """What lies aside, in words."""
-    paints: tuple[tuple[int, str, str], ...] = ()
-    """Of each contour the number of the shape that it is of, and that one's fill and line (#rrggbb,
-    empty for none); none at all where the file says nothing of them."""
+    paints: tuple[Paint, ...] = ()
+    """Of each contour how it is painted; none at all where the file says nothing of that."""
 
 
 def chained(contours: Sequence[Contour], within: float) -> list[Contour]:

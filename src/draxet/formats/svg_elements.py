@@ -47,7 +47,7 @@ PIXELS_OF = {
     "ex": 8.0,
 }
 LENGTH = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*([a-zA-Z%]*)\s*$")
-LOOKS = ("display", "visibility", "fill", "stroke")
+LOOKS = ("display", "visibility", "fill", "stroke", "stroke-width")
 _LEAST_PIECE, _PIECES = 1_000_000, 16
 _LONGEST = 1_000_000
 """Of a style, in letters."""

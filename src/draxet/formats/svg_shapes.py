@@ -81,7 +81,12 @@ class SvgShapes:
         if not whole:
             self._damage(element, tag, "its data end at a fault")
         self.shapes += 1
-        paint = self.shapes, painted(looks.get("fill", "black")), painted(looks.get("stroke", ""))
+        paint = (
+            self.shapes,
+            painted(looks.get("fill", "black")),
+            painted(looks.get("stroke", "")),
+            self._breadth(looks.get("stroke-width", ""), around),
+        )
         for path in paths:
             if path.has_size:
                 self.table.add(
@@ -186,6 +191,14 @@ class SvgShapes:
         if unit not in PIXELS_OF:
             raise ValueError(f"{name} must be a length, got {words[:40]!r}")
         return sane(found[1], name) * PIXELS_OF[unit]
+
+    def _breadth(self, words: str, around: Around) -> float:
+        """How broad a line is on the page; 0 where that is not said, or cannot be read."""
+        try:
+            breadth = self._length({"broad": words}, "broad", around, 2)
+        except ValueError:
+            breadth = 0.0
+        return max(breadth, 0.0) * around.to_page.scale
 
     def _looks(
         self, element: Any, before: tuple[tuple[str, str], ...]

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from draxet.formats.drawing import Paint
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Bools, Floats, Ints, frozen
 from draxet.geometry.contour import Contour, boxes_of
@@ -33,8 +34,7 @@ class ContourTable:
         self.layers: list[str] = []
         self.names: list[str] = []
         """What each is called in its file."""
-        self.paints: list[tuple[int, str, str]] = []
-        """The shape that it is of, and that one's fill and line (#rrggbb, empty for none)."""
+        self.paints: list[Paint] = []
 
     def __len__(self) -> int:
         return len(self._sizes)
@@ -55,7 +55,7 @@ class ContourTable:
         layer: str = "",
         to: Affine | None = None,
         name: str = "",
-        paint: tuple[int, str, str] = (0, "", ""),
+        paint: Paint = (0, "", "", 0.0),
     ) -> None:
         """One contour; n spans for n nodes where it is closed, n - 1 where it is open. `handles`
         are x, y, x, y."""

@@ -27,10 +27,12 @@ from draxet.make.stitching.stitch_plan import Sewn, StitchPlan, lines_of_contour
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
-__all__ = ["INK", "StitchedSheet", "stitched_sheet"]
+__all__ = ["BROAD_LINE", "INK", "StitchedSheet", "stitched_sheet"]
 
-_BROAD, _GRID, _FINE = 0.8, 0.2, 0.01
-"""mm: so broad a line is sewn in satin; and by that a stitch may become longer by the file's grid."""
+BROAD_LINE = 0.8
+"""mm: so broad a line is sewn in satin."""
+_GRID, _FINE = 0.2, 0.01
+"""mm: by that a stitch may become longer by the file's grid."""
 _ON = 0.05
 """mm² or mm: so much of one must lie on another for their order to count."""
 INK = "#000000"
@@ -195,7 +197,7 @@ def _shape(
     lines = lines_of_contours(contours)
     if settings.way == "border":
         return rim_of(lines, settings.border, mitred=settings.mitred), None
-    if settings.way in ("suited", "satin") and line >= _BROAD:
+    if settings.way in ("suited", "satin") and line >= BROAD_LINE:
         return rim_of(lines, line), None
     return lines, None
 
