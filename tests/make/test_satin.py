@@ -308,6 +308,81 @@ class Led(unittest.TestCase):
         self.assertAlmostEqual(areas[0] - areas[1], (4 - math.pi) * 1.5**2, delta=0.1)
 
 
+class Corners(unittest.TestCase):
+    """A limb from (0, 0) up to (0, 20), and on to (16, 20): 3 mm broad."""
+
+    SHAPES = (
+        shapely.LineString([(0, 0), (0, 20), (16, 20)]).buffer(
+            1.5, cap_style="flat", join_style="mitre"
+        ),
+        shapely.box(-1.5, -1.5, 20, 20).difference(shapely.box(1.5, 1.5, 17, 17)),
+    )
+
+    def needles(self, shape: Any, corners: str) -> list[Points]:
+        fill = Fill(manner="satin", corners=corners, pull=0.0, underlay=False)
+        return sewn_area(shape, fill, None, None)
+
+    def askew(self, runs: list[Points]) -> Any:
+        """The long stitches that go neither along x nor along y, within 20 degrees."""
+        ways = np.vstack([np.diff(run, axis=0) for run in runs])
+        ways = ways[np.hypot(*ways.T) > 1.4]
+        turned = np.degrees(np.arctan2(ways[:, 1], ways[:, 0])) % 90
+        return ways[(turned > 20) & (turned < 70)]
+
+    def test_mitred_and_capped_stitches_stay_across_their_limbs_and_turned_ones_do_not(
+        self,
+    ) -> None:
+        for shape, corners in zip(self.SHAPES, (1, 4), strict=True):
+            ways = {how: self.needles(shape, how) for how in ("turned", "mitred", "capped")}
+            self.assertGreater(len(self.askew(ways["turned"])), 8 * corners)
+            for how in ("mitred", "capped"):
+                with self.subTest(how, shape=shape.wkt[:30]):
+                    runs = ways[how]
+                    self.assertEqual(len(runs), 1)
+                    walks = 4 if how == "mitred" else 1  # out to the corner and back
+                    self.assertLessEqual(len(self.askew(runs)), walks * corners)
+                    sewn_over = thread(runs)
+                    self.assertGreater(shape.intersection(sewn_over).area, 0.99 * shape.area)
+                    self.assertLess(sewn_over.difference(shape.buffer(0.3)).area, 0.05)
+
+    def test_at_a_capped_corner_one_limb_alone_is_sewn(self) -> None:
+        shape = self.SHAPES[0]
+        tip = shapely.box(-1.3, 18.8, 1.0, 21.4)
+
+        def ways(how: str) -> set[str]:
+            found = set[str]()
+            for run in self.needles(shape, how):
+                for a, b in zip(run, run[1:], strict=False):
+                    if (
+                        tip.contains(shapely.Point((a + b) / 2)) and math.dist(a, b) > 2.4
+                    ):  # no walk
+                        found.add("x" if abs(b[0] - a[0]) > abs(b[1] - a[1]) else "y")
+            return found
+
+        self.assertEqual(len(ways("capped")), 1)
+        self.assertEqual(len(ways("turned")), 2)
+
+    def test_bends_without_a_corner_and_what_met_there_before_stay_as_they_were(self) -> None:
+        bend = shapely.LineString([(0, 0), (0, 20), (16, 20)]).buffer(1.5, cap_style="flat")
+        fork = shapely.MultiLineString([[(0, -20), (0, 0), (9, 18)], [(0, 0), (-9, 18)]]).buffer(
+            1.5
+        )
+        for shape in (bend, fork, disc(14).difference(disc(10.5))):
+            plain = self.needles(shape, "turned")
+            for how in ("mitred", "capped"):
+                for one, other in zip(plain, self.needles(shape, how), strict=True):
+                    np.testing.assert_array_equal(one, other)
+
+    def test_what_ends_at_a_cornered_column_still_does(self) -> None:
+        comb = shapely.union_all(
+            [self.SHAPES[0], shapely.box(1.0, 5, 10, 8), shapely.box(6, 9, 9, 19.5)]
+        )
+        for how in ("mitred", "capped"):
+            runs = self.needles(comb, how)
+            self.assertEqual(len(runs), 1, how)
+            self.assertGreater(comb.intersection(thread(runs)).area, 0.985 * comb.area)
+
+
 class Borders(unittest.TestCase):
     def test_a_border_lies_over_the_edge_of_what_it_goes_round_and_takes_nothing_from_it(
         self,

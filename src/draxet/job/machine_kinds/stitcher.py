@@ -64,6 +64,7 @@ class Stitcher(Machine):
                 "satin",
                 "border",
                 "mitred",
+                "corners",
             }
         ),
         checks=(

@@ -24,6 +24,7 @@ _OF = {
     "satin": ("suited", *_LED),
     "border": ("border",),
     "mitred": ("border",),
+    "corners": ("suited", *_LED),
     "pull": ("suited", "fill", *_LED),
     "overlap": _AREAS,
     "underlay": ("suited", "fill", *_LED),
@@ -35,7 +36,7 @@ _OF = {
 @record(frozen=True)
 class Stitch(Operation):
     """The areas that contours bound sewn as suits them (narrow ones in satin, from side to side, others filled),
-    or all filled, or all in satin; or a satin `border` mm broad along their lines, its corners `mitred` or rounded; or satin between two lines each; with needle points of satin `satin` mm apart. Filled with rows `spacing` mm apart at an `angle` in stitches of
+    or all filled, or all in satin; or a satin `border` mm broad along their lines, its outline `mitred` or rounded; or satin between two lines each; with needle points of satin `satin` mm apart, whose stitches at `corners` turn, or are mitred or capped. Filled with rows `spacing` mm apart at an `angle` in stitches of
     `length` mm, each row longer by `pull` mm at both ends, the areas
     `overlap` mm broader all round, over an `underlay` or not; or their lines
     run along, open ones always, in stitches of `line_stitch` mm, once, there and back (2 times) or each
@@ -76,7 +77,16 @@ class Stitch(Operation):
         Asked("Satin apart", "mm", tip="from needle point to needle point of a side"),
     ] = 0.4
     border: Annotated[Size, Asked("Border broad", "mm")] = 3.0
-    mitred: Annotated[bool, Asked("Corners mitred")] = True
+    mitred: Annotated[bool, Asked("Border with sharp corners")] = True
+    corners: Annotated[
+        str,
+        OneOf(("turned", "mitred", "capped")),
+        Asked(
+            "Stitches at corners",
+            choices=(("turned", "turn"), ("mitred", "mitred"), ("capped", "capped")),
+            tip="mitred: each limb up to the line between the corners; capped: one limb runs on, the other begins beneath it",
+        ),
+    ] = "turned"
     pull: Annotated[
         float,
         Within(0.0, 2.0),

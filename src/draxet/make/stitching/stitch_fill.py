@@ -40,7 +40,8 @@ class Fill:
     (2), or each stitch three times. overlap : mm that the area is taken broader all round.
     split : mm, the longest stitch from
     side to side. manner : ``fill`` for rows, ``satin`` from side to side, ``suited`` for what suits it;
-    `satin` : mm between needle points of a side then."""
+    `satin` : mm between needle points of a side then, whose `corners` are ``turned``, ``mitred`` or
+    ``capped``."""
 
     spacing: Annotated[float, Within(0.1, 5.0)] = 0.35
     angle: float = 45.0
@@ -54,6 +55,7 @@ class Fill:
     split: Size = 7.0
     manner: str = "fill"
     satin: Annotated[float, Within(0.1, 5.0)] = 0.4
+    corners: str = "turned"
 
 
 def filled(

@@ -14,6 +14,7 @@ import shapely
 
 from draxet.geometry.arrays import Points
 from draxet.make.stitching.satin_columns import Column, columns_of, led_across
+from draxet.make.stitching.satin_corners import cornered
 from draxet.make.stitching.satin_stitches import satin
 from draxet.make.stitching.stitch_fill import Fill, Place, filled, way_inside
 from draxet.record import record
@@ -54,7 +55,8 @@ def sewn_area(
         portion = min(across or left, key=lambda each: _away(each.shape, start))
         left = [each for each in left if each is not portion]
         if portion.columns:
-            columns = [led_across(column, leads) for column in portion.columns]
+            columns = cornered(portion.columns, portion.shape, fill.corners)
+            columns = [led_across(column, leads) for column in columns]
             runs = satin(portion.shape, fill, start, None if left else end, columns)
             if found and runs and rows is not None:
                 runs[0] = np.vstack([_between(rows, fill, found[-1][-1], runs[0][0]), runs[0]])

@@ -15,6 +15,7 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.job.colour_words import colour_word
 from draxet.make.stitching.satin_columns import Column, led_across
+from draxet.make.stitching.satin_corners import cornered
 from draxet.make.stitching.satin_stitches import satin
 from draxet.make.stitching.stitch_fill import Fill, Place
 from draxet.make.stitching.stitch_manner import sewn_area
@@ -138,7 +139,14 @@ def sewn(things: Sequence[Sewn], report: Progress = Unwatched()) -> StitchPlan:
             onward = thing.end or _onward(things, number)
             runs = (
                 satin(
-                    thing.shape, thing.fill, here, onward, [led_across(thing.column, thing.leads)]
+                    thing.shape,
+                    thing.fill,
+                    here,
+                    onward,
+                    [
+                        led_across(column, thing.leads)
+                        for column in cornered([thing.column], thing.shape, fill.corners)
+                    ],
                 )
                 if thing.column is not None
                 else sewn_area(broader, fill, here, onward, thing.leads)

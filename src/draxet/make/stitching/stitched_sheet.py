@@ -174,6 +174,7 @@ def _thing(job: Job, operation: Operation, machine: Machine, some: Sequence[_Nam
         split=stitcher.longest - _GRID,
         manner=settings.way if as_told else "satin",
         satin=settings.satin,
+        corners=settings.corners,
     )
     start, end = (_spot(operation, some, what) for what in ("start", "end"))
     thread = nearest_thread(job.every_thread, item.colour or INK)
