@@ -6,6 +6,7 @@ from __future__ import annotations
 import tempfile
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -144,6 +145,42 @@ class Sewing(WindowTest):
         )
         self.session.redo()
         self.assertGreater(len(self.sewn()), 1000)
+
+    def test_a_corner_is_capped_and_mitred_in_the_slip_and_turns_again_when_taken_back(
+        self,
+    ) -> None:
+        sheet = Sheet(width=120, height=80, material="cloth", machine="bench-stitcher")
+        limbs = Contour.make([(10, 10), (15, 10), (15, 40), (45, 40), (45, 45), (10, 45)])
+        self.session.start(add_contours(Job(sheets=(sheet,)), [limbs]), None)
+        self.take("stitch")
+        slip = self.slip_of(OperationSlip)
+        self.press(slip.give)
+        turned = self.sewn()
+        tip = shapely.box(10.3, 40.3, 14.7, 44.7)
+
+        def over_the_tip() -> int:
+            """Stitches whose middle lies where the limbs meet."""
+            (block,) = self.sewn().plan.blocks
+            return sum(
+                tip.contains(shapely.Point(each))
+                for each in (block.points[1:] + block.points[:-1]) / 2
+            )
+
+        counts = {"turned": over_the_tip()}
+        for how in ("capped", "mitred"):
+            self.press(slip.asked["corners"].button(how))
+            stitch: Any = self.session.job.operations[0]
+            self.assertEqual(stitch.corners, how)
+            counts[how] = over_the_tip()
+            self.assertFalse(self.session.looked.findings)
+        self.assertEqual(len(set(counts.values())), 3, counts)
+        self.session.undo()
+        self.session.undo()
+        np.testing.assert_array_equal(
+            self.sewn().plan.blocks[0].points, turned.plan.blocks[0].points
+        )
+        self.press(slip.asked["way"].button("run"))
+        self.assertTrue(slip.asked["corners"].isHidden() or not slip.asked["corners"].isVisible())
 
     def test_satin_too_broad_is_told_and_mended_and_a_border_comes_over_the_edge(self) -> None:
         sheet = Sheet(width=180, height=130, material="cloth", machine="bench-stitcher")
