@@ -26,9 +26,9 @@ _SUITED, _PLAIN = (
     Fill(manner="satin", underlay=False, pull=0.0),
 )
 _LETTERS = "MHUWXYZ357JVDGeks"
-_TURN, _TEN, _AT_SIDE = 15.0, 0.1, 0.02
-"""Degrees from one stitch to the next; by how much the mean of ten spacings may be off; and mm from a side
-within which a needle point stands at it."""
+_TURN, _TEN, _EACH, _AT_SIDE = 15.0, 0.1, 0.1, 0.02
+"""Degrees from one stitch to the next; by which share the mean of ten spacings may be off, and by how
+many mm each; and mm from a side within which a needle point stands at it."""
 
 
 def columns_and_areas() -> list[tuple[str, Any, bool]]:
@@ -69,17 +69,19 @@ def _one(number: int) -> dict[str, Any]:
     parts = portions(shape, _SUITED)
     across = float(sum(shapely.area(each.shape) for each in parts if each.columns))
     columns = [column for each in parts for column in each.columns]
-    turns, spacings = list[float](), list[Any]()
+    turns, tens, each_one = list[float](), list[float](), list[float]()
     for column in columns:  # alone: the way from one to the next is no part of either
         alone = Column(column.left, column.right, column.closed, [])
         for run in satin(shapely.convex_hull(alone.shape), _PLAIN, columns=[alone]):
             turns += _turns(run)
-            spacings += _spacings(run, alone)
+            found = _spacings(run, alone)
+            tens, each_one = tens + found[0], each_one + found[1]
     return {
         "name": name,
         "satin": across > 0.5 * shapely.area(shape),
         "turned": [float((np.array(turns) > _TURN).sum()), float(len(turns))],
-        "tens": spacings,
+        "tens": tens,
+        "each": each_one,
         **judged(shape, 45.0, ("dst", "pes")[number % 2], manner="suited"),
     }
 
@@ -104,22 +106,25 @@ def _turns(run: Any) -> list[float]:
     return found
 
 
-def _spacings(run: Any, column: Column) -> list[float]:
-    """Of any ten neighbouring stitches how far the mean spacing on the outer side is off, as a share;
-    the outer side is the one on which needle points move on farther there. What comes short of its side, as
+def _spacings(run: Any, column: Column) -> tuple[list[float], list[float]]:
+    """Of any ten neighbouring stitches how far the mean spacing on the outer side is off, as a share,
+    and of each spacing there how many mm; the outer side is the one on which needle points move on farther there. What comes short of its side, as
     the inner side is crowded, says nothing of it."""
     across, _, _ = _across(run)
     rails = shapely.multilinestrings([column.left, column.right])
     at_side = shapely.distance(rails, shapely.points(run)) < _AT_SIDE
     steps = np.where(at_side[2:] & at_side[:-2], np.hypot(*(run[2:] - run[:-2]).T), np.nan)
     both = across[:-2] & across[1:-1]
+    outer = np.fmax(steps[:-1], steps[1:])
+    known = both[:-1] & both[1:] & np.isfinite(outer)
+    each = np.abs(outer[known] - _SUITED.satin).tolist()
     found = []
     for begin in range(len(both) - 10):
         if both[begin : begin + 10].all():
             outer = np.fmax(steps[begin : begin + 10 : 2], steps[begin + 1 : begin + 11 : 2])
             if np.isfinite(outer).all():
                 found.append(abs(float(outer.mean()) / _SUITED.satin - 1))
-    return found
+    return found, each
 
 
 def columns_judged(told: bool = False) -> None:
@@ -152,6 +157,10 @@ def columns_judged(told: bool = False) -> None:
     tens = np.array([each for row in some for each in row["tens"]])
     print(
         f"  spacing of ten: median {100 * np.median(tens):.1f} % off, {int((tens > _TEN).sum())} of {len(tens)} by over {100 * _TEN:g} %"
+    )
+    single = np.array([each for row in some for each in row["each"]])
+    print(
+        f"  each spacing: {int((single > _EACH).sum())} of {len(single)} by over {_EACH:g} mm, worst {single.max():.2f}"
     )
     if told:
         for row in rows:

@@ -28,6 +28,9 @@ _EDGES_FROM, _ZIGZAG_FROM, _ZIGZAG = 1.8, 4.0, 2.0
 """mm: from which breadth on an underlay runs along both edges too, or zigzags at that spacing."""
 _TRIES, _EVEN = 4, 0.005
 """So often a spacing is changed for the last needle points to stand at the end, within so many mm a step."""
+_BESIDE, _HALVED = 0.04, 8
+"""mm by which a spacing on the right side may be off before a needle point there stands elsewhere than
+midway, and how often the place is looked for between two others."""
 _INSET, _CROWDED, _SHORT = 0.2, 0.5, (0.0, 0.28, 0.14, 0.28)
 """Of a rung: how far an underlay stays away from its ends; and of the spacing: where the inner side
 moves on by less, needle points there come short by these shares of it, in turn."""
@@ -255,7 +258,39 @@ def _spaced(left: Points, right: Points, spacing: float) -> Floats:
     found: Floats = np.interp(
         np.arange(2 * len(places) - 1) / 2, np.arange(len(places)), np.array(places)
     )
+    found[1::2] = _between(ways, found, spacing)
     return found
+
+
+def _between(ways: list[list[float]], places: Floats, spacing: float) -> list[float]:
+    """The odd ones of places, where needle points of the right side stand: midway between the others,
+    but so that they move on by a spacing where that is the outer side."""
+    found = places[1::2].tolist()
+    whole = [_rung(ways, place) for place in places[::2].tolist()]
+    here = _rung(ways, found[0])
+    for k in range(1, len(found)):
+        there = _rung(ways, found[k])
+        gone, low, high = math.dist(here[2:], there[2:]), places[2 * k], places[2 * k + 2]
+        off = gone - spacing
+        if abs(off) > _BESIDE and gone > math.dist(whole[k][:2], whole[k + 1][:2]):
+            wanted = spacing + math.copysign(_BESIDE, off)
+            low, high = low + (high - low) / 5, high - (high - low) / 5
+            for _ in range(_HALVED):
+                found[k] = (low + high) / 2
+                there = _rung(ways, found[k])
+                if math.dist(here[2:], there[2:]) < wanted:
+                    low = found[k]
+                else:
+                    high = found[k]
+        here = there
+    return found
+
+
+def _rung(ways: list[list[float]], place: float) -> list[float]:
+    """A rung between others: left x, y, right x, y."""
+    k = min(int(place), len(ways) - 2)
+    share = place - k
+    return [a + share * (b - a) for a, b in zip(ways[k], ways[k + 1], strict=True)]
 
 
 def _walked(
