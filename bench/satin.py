@@ -115,7 +115,7 @@ def _spacings(run: Any, column: Column) -> tuple[list[float], list[float]]:
     at_side = shapely.distance(rails, shapely.points(run)) < _AT_SIDE
     steps = np.where(at_side[2:] & at_side[:-2], np.hypot(*(run[2:] - run[:-2]).T), np.nan)
     both = across[:-2] & across[1:-1]
-    outer = np.fmax(steps[:-1], steps[1:])
+    outer = np.fmax(steps[:-2], steps[1:-1])
     known = both[:-1] & both[1:] & np.isfinite(outer)
     each = np.abs(outer[known] - _SUITED.satin).tolist()
     found = []

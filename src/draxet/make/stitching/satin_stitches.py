@@ -265,7 +265,7 @@ def _spaced(left: Points, right: Points, spacing: float) -> Floats:
 def _between(ways: list[list[float]], places: Floats, spacing: float) -> list[float]:
     """The odd ones of places, where needle points of the right side stand: midway between the others,
     but so that they move on by a spacing where that is the outer side."""
-    found = places[1::2].tolist()
+    found: list[float] = places[1::2].tolist()
     whole = [_rung(ways, place) for place in places[::2].tolist()]
     here = _rung(ways, found[0])
     for k in range(1, len(found)):
