@@ -39,6 +39,7 @@ from bench.raster import ink_on_paper  # noqa: E402
 from bench.satin import columns_judged
 from bench.sewn import sewn_areas
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
+from bench.solids import raised
 from bench.stitching import stitching
 from bench.strokes import (
     COLOURED,
@@ -857,6 +858,7 @@ def main() -> int:
         "stitching": stitching,
         "stitching judged": sewn_areas,
         "satin judged": columns_judged,
+        "solids": raised,
         "chain": chain,
         "rehearsing": rehearsing,
         "leaving": leaving,

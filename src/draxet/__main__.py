@@ -22,6 +22,7 @@ def main() -> int:
         "machines",
         "rehearse",
         "stitch",
+        "solid",
         "--help",
         "-h",
         "--version",

@@ -25,6 +25,7 @@ _MODULES = {
     "machines": "machine_list",
     "rehearse": "rehearse",
     "stitch": "stitch_command",
+    "solid": "solid_command",
 }
 """The module of each command."""
 

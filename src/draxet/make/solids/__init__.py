@@ -1,0 +1,1 @@
+"""Solids: areas raised and sunk, as bodies."""

@@ -1,0 +1,312 @@
+"""Bodies of areas: closed, looking outwards, of the volume that they must have, and sharing no place;
+what leaves is read by others."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import math
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+import manifold3d
+import numpy as np
+import shapely
+import trimesh
+
+from draxet.cli.commands import run
+from draxet.formats.layer import FormatError
+from draxet.formats.meshes import ENDINGS, TELL_APART, mesh_bytes, read_meshes
+from draxet.geometry.contour import Contour
+from draxet.geometry.mesh import Mesh, box_of, is_closed, joined, piece_count, surface_of, volume_of
+from draxet.geometry.nesting import polygons_of
+from draxet.geometry.spans import CUBIC
+from draxet.job.contour_edits import add_contours, colour_contours
+from draxet.job.file import save_job
+from draxet.job.records import Job
+from draxet.lettering.faces import face_named
+from draxet.lettering.setting import set_rows, set_straight
+from draxet.make.solids.solid_bodies import Raised, as_one, base_under, bodies_of, touching_places
+
+WITHIN = 0.02
+
+
+def area_of(*contours: Contour) -> Any:
+    """What contours bound, every second one a hole, by no code of Draxet's but the flattening."""
+    found: Any = shapely.Polygon()
+    for each in polygons_of(contours, WITHIN):
+        found = shapely.symmetric_difference(found, shapely.make_valid(each))
+    return found
+
+
+def gear(teeth: int, bore: float) -> Any:
+    turns = np.linspace(0, 2 * math.pi, 4 * teeth, endpoint=False)
+    reach = np.where(np.arange(4 * teeth) % 4 < 2, 20.0, 16.0)
+    wheel = Contour.make(np.column_stack([reach * np.cos(turns), reach * np.sin(turns)]))
+    return area_of(wheel, Contour.circle(0, 0, bore))
+
+
+def blob(seed: int) -> Any:
+    """An outline of arcs and curves round the origin."""
+    rng = np.random.default_rng(seed)
+    count = int(rng.integers(4, 9))
+    turns = np.linspace(0, 2 * math.pi, count, endpoint=False)
+    nodes = np.column_stack([np.cos(turns), np.sin(turns)]) * rng.uniform(8, 14, count)[:, None]
+    ends = np.roll(nodes, -1, axis=0)
+    kinds = rng.integers(0, 3, count)
+    out = np.column_stack([-(ends - nodes)[:, 1], (ends - nodes)[:, 0]]) * -0.2
+    handles = np.stack([nodes + (ends - nodes) / 3 + out, ends - (ends - nodes) / 3 + out], axis=1)
+    handles[kinds != CUBIC] = 0.0
+    bulges = np.where(kinds == 1, rng.uniform(-0.3, 0.4, count), 0.0)
+    return area_of(Contour.make(nodes, kinds, bulges, handles), Contour.circle(0, 0, 2))
+
+
+def letters(words: str, face: str) -> Any:
+    return area_of(*set_straight(set_rows(face_named(face), words, 12.0), 1.5))
+
+
+def shapes() -> list[tuple[str, Any]]:
+    rings = area_of(*(Contour.circle(0, 0, r) for r in (20, 17, 12, 9, 4)))
+    return [
+        *[(f"gear of {n}", gear(n, 1 + n / 8)) for n in (5, 8, 12, 17, 24, 40)],
+        *[(f"blob {n}", blob(n)) for n in range(12)],
+        *[(f"letters {n}", letters(w, f)) for n, (w, f) in enumerate(WORDS)],
+        ("nested rings", rings),
+    ]
+
+
+WORDS = (("BRINDLE", "Bitter Bold"), ("cote & 8", "Oswald Medium"), ("%Bg@", "Pacifico"))
+
+
+def sound(test: unittest.TestCase, mesh: Mesh) -> Any:
+    """The mesh as another library has it, after both found it closed and outward."""
+    test.assertTrue(is_closed(mesh))
+    other = trimesh.Trimesh(mesh.places, mesh.triangles, process=False)
+    test.assertTrue(other.is_watertight and other.is_winding_consistent)
+    test.assertGreater(other.volume, 0)
+    taken = manifold3d.Mesh64(
+        vert_properties=mesh.places, tri_verts=mesh.triangles.astype(np.uint64)
+    )
+    test.assertEqual(manifold3d.Manifold(taken).status(), manifold3d.Error.NoError)
+    return other
+
+
+class Bodies(unittest.TestCase):
+    def test_each_is_closed_outward_and_of_its_area_times_its_height(self) -> None:
+        for name, area in shapes():
+            for height in (0.3, 6.0):
+                with self.subTest(name, height=height):
+                    (mesh,) = bodies_of([Raised(name, "#336699", area, 1.0, 1.0 + height)])
+                    other = sound(self, mesh)
+                    self.assertAlmostEqual(
+                        volume_of(mesh) / (area.area * height), 1, delta=1e-4, msg=name
+                    )
+                    self.assertAlmostEqual(other.volume, volume_of(mesh), delta=1e-6 * other.volume)
+                    self.assertAlmostEqual(other.area, surface_of(mesh), delta=1e-6 * other.area)
+                    wanted = 2 * area.area + height * area.length
+                    self.assertAlmostEqual(surface_of(mesh) / wanted, 1, delta=1e-4)
+                    self.assertEqual(piece_count(mesh), len(shapely.get_parts(area)))
+                    self.assertEqual((mesh.name, mesh.colour), (name, "#336699"))
+                    low, high = box_of([mesh])
+                    np.testing.assert_allclose(low[:2], area.bounds[:2], atol=1e-4)
+                    self.assertEqual((low[2], high[2]), (1.0, 1.0 + height))
+
+    def test_where_areas_lie_over_each_other_the_later_one_is_there_and_nothing_twice(self) -> None:
+        rng = np.random.default_rng(3)
+        for turn in range(12):
+            some = []
+            for k in range(6):
+                x, y, low = rng.uniform(-8, 8), rng.uniform(-8, 8), float(rng.integers(0, 3))
+                area = shapely.affinity.translate(blob(int(rng.integers(30))), x, y)
+                sunk = k == 4
+                some.append(Raised(f"{k % 5}", "", area, low, low + rng.integers(1, 4), sunk))
+            meshes = bodies_of(some)
+            for mesh in meshes:
+                sound(self, mesh)
+            levels = np.arange(0, 6) + 0.5
+            taken = [shapely.Polygon()] * len(levels)
+            wanted = 0.0
+            for each in reversed(some):
+                for k, level in enumerate(levels):
+                    if each.low < level < each.high:
+                        if not each.sunk:
+                            wanted += shapely.area(shapely.difference(each.area, taken[k]))
+                        taken[k] = shapely.union(taken[k], each.area)
+            found = sum(map(volume_of, meshes))
+            self.assertAlmostEqual(found / wanted, 1, delta=1e-3, msg=str(turn))
+            one = as_one(meshes)
+            sound(self, one)
+            self.assertAlmostEqual(volume_of(one) / found, 1, delta=1e-6)
+
+    def test_areas_that_share_an_edge_have_neither_gap_nor_overlap(self) -> None:
+        wave = [[(0, 0), (7, 3), (13, -3)], [(20, 0), (13, -3), (7, 3)]]
+        handles = np.zeros((4, 2, 2))
+        handles[0] = [(7, 3), (13, -3)]
+        above = Contour.make([(0, 0), (20, 0), (20, 10), (0, 10)], [CUBIC, 0, 0, 0], None, handles)
+        below = Contour.make(
+            [(20, 0), (0, 0), (0, -10), (20, -10)],
+            [CUBIC, 0, 0, 0],
+            None,
+            [np.array(wave[1][1:]), *np.zeros((3, 2, 2))],
+        )
+        meshes = bodies_of(
+            [Raised("above", "", area_of(above), 0, 2), Raised("below", "", area_of(below), 0, 3)]
+        )
+        one = as_one(meshes)
+        sound(self, one)
+        self.assertEqual(piece_count(one), 1)
+        self.assertAlmostEqual(volume_of(one), sum(map(volume_of, meshes)), 6)
+        cut = trimesh.Trimesh(one.places, one.triangles, process=False).section(
+            plane_origin=(0, 0, 1), plane_normal=(0, 0, 1)
+        )
+        self.assertEqual(len(cut.to_2D()[0].polygons_full), 1)
+
+    def test_what_is_covered_or_sunk_whole_is_no_body_and_a_base_is_as_told(self) -> None:
+        disc = shapely.Point(0, 0).buffer(5, quad_segs=32)
+        some = [Raised("under", "", disc, 0, 1), Raised("over", "", disc.buffer(1), 0, 2)]
+        self.assertEqual([mesh.name for mesh in bodies_of(some)], ["over"])
+        self.assertEqual(bodies_of([some[0], Raised("", "", disc.buffer(1), -1, 3, True)]), [])
+        self.assertEqual(base_under(disc, 2, 0).bounds, (-7, -7, 7, 7))
+        self.assertAlmostEqual(base_under(disc, 2, 3).area, 14**2 - (4 - math.pi) * 9, delta=0.05)
+        self.assertAlmostEqual(base_under(disc, 2, 7).area, math.pi * 49, delta=0.1)
+        with self.assertRaisesRegex(ValueError, "at most 7 mm.* got 8 mm"):
+            base_under(disc, 2, 8)
+        corners = shapely.multipolygons([shapely.box(0, 0, 5, 5), shapely.box(5, 5, 9, 9)])
+        self.assertEqual(touching_places(corners), [(5, 5)])
+        self.assertEqual(touching_places(gear(9, 2)), [])
+        (mesh,) = bodies_of([Raised("", "", corners, 0, 1)])
+        sound(self, mesh)
+
+
+class Files(unittest.TestCase):
+    def meshes(self) -> list[Mesh]:
+        base = base_under(gear(12, 3), 4, 3)
+        red = Raised("a red one", "#cc2222", gear(12, 3), 2, 4)
+        return bodies_of([Raised("base", "#b7b2a7", base, 0, 2), red])
+
+    def test_every_kind_is_read_back_by_others_as_it_was(self) -> None:
+        meshes = self.meshes()
+        self.assertEqual(set(ENDINGS), {"stl", "3mf", "obj"})
+        for ending in ENDINGS:
+            written = meshes if ending in TELL_APART else [as_one(meshes)]
+            data = mesh_bytes(written, ending)
+            back = read_meshes(data, ending)
+            with self.subTest(ending):
+                self.assertEqual(len(back), len(written))
+                for one, other in zip(back, written, strict=True):
+                    self.assertTrue(is_closed(one))
+                    self.assertAlmostEqual(volume_of(one) / volume_of(other), 1, 5)
+                    np.testing.assert_allclose(box_of([one]), box_of([other]), atol=1e-4)
+                if ending == "3mf":
+                    named = [("base", "#b7b2a7"), ("a red one", "#cc2222")]
+                    self.assertEqual([(mesh.name, mesh.colour) for mesh in back], named)
+                    continue
+                read: Any = trimesh.load(
+                    io.BytesIO(data), file_type=ending, force="mesh", merge_norm=True
+                )
+                self.assertAlmostEqual(read.volume / volume_of(joined(written)), 1, 4)
+                self.assertEqual(len(read.faces), sum(len(mesh.triangles) for mesh in written))
+
+    def test_what_is_cut_short_or_otherwise_damaged_is_refused(self) -> None:
+        for ending in ENDINGS:
+            data = mesh_bytes([self.meshes()[0]], ending)
+            with self.subTest(ending), self.assertRaises(FormatError):
+                read_meshes(data[:-7] if ending != "obj" else data + b"f 1 2 99999999\n", ending)
+
+
+class Command(unittest.TestCase):
+    def said(self, *arguments: str) -> tuple[int, str]:
+        out = io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(out):
+            status = run(["solid", *arguments])
+        return status, out.getvalue()
+
+    def drawing(self, folder: str, inner: str) -> str:
+        path = Path(folder) / "a.svg"
+        path.write_text(
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="60mm" viewBox="0 0 80 60">{inner}</svg>'
+        )
+        return str(path)
+
+    def test_a_filled_drawing_is_raised_by_its_colours_on_a_base_and_sunk_into_it(self) -> None:
+        inner = """<path fill="#c22" d="M5 5h30v30h-30z M12 12h10v10h-10z"/>
+            <rect x="45" y="10" width="20" height="20" fill="navy"/>
+            <path d="M5 50H75" fill="none" stroke="green"/>"""
+        with tempfile.TemporaryDirectory() as folder:
+            path = self.drawing(folder, inner)
+            status, out = self.said(path, "--height", "3mm", "--heights", "#000080=1in", "--json")
+            found = json.loads(out)
+            self.assertEqual((status, found["closed"]), (0, True))
+            volumes = {each["colour"]: each["volume_mm3"] for each in found["bodies"]}
+            self.assertAlmostEqual(volumes["#cc2222"], 800 * 3, 2)
+            self.assertAlmostEqual(volumes["#000080"], 400 * 25.4, 2)
+            self.assertEqual(found["box_mm"], [60, 30, 25.4])
+            self.assertEqual(
+                found["findings"],
+                [
+                    "1 open line left out: lines are no areas",
+                    "they are 2 pieces that nothing joins",
+                ],
+            )
+            output = str(Path(folder) / "b.stl")
+            base = ("--base", "4mm", "--margin", "2mm", "--sink", "--heights", "red=1mm,#000080=9")
+            status, out = self.said(path, "-o", output, *base, "--json")
+            found = json.loads(out)
+            self.assertEqual((status, found["files"]), (0, ["b.stl"]))
+            self.assertAlmostEqual(found["volume_mm3"], 64 * 34 * 4 - 800 - 1600, 2)
+            self.assertIn("sunk by 9 mm, deeper than the base of 4 mm", found["findings"][1])
+            read: Any = trimesh.load(output, force="mesh")
+            self.assertAlmostEqual(read.volume, found["volume_mm3"], delta=0.5)
+            self.assertTrue(read.is_watertight)
+
+    def test_what_is_open_or_crosses_itself_stops_it_at_the_place(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            output = Path(folder) / "b.obj"
+            for inner, words in (
+                ('<path d="M5 5h30v30" fill="#c22"/>', "open at (35, 25) mm"),
+                ('<path d="M5 5L35 35V5L5 35z" fill="#c22"/>', "crosses itself at (20, 40) mm"),
+            ):
+                path = self.drawing(folder, inner)
+                status, out = self.said(path, "-o", str(output))
+                self.assertEqual((status, output.exists()), (1, False), out)
+                self.assertIn(words, out)
+
+    def test_wrong_calls_are_told_in_a_sentence_and_write_nothing(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = self.drawing(folder, '<rect x="5" y="5" width="20" height="20" fill="#c22"/>')
+            for wrong, words in (
+                (("-o", "a.step"), "must end in one of stl, 3mf, obj"),
+                (("-o", path), "must end in one of"),
+                (("--height", "0"), "must be from 0.01"),
+                (("--heights", "red"), "must be like red=3mm"),
+                (("--heights", "pink=3mm"), "layers or colours that are there"),
+                (("--sink",), "want a base"),
+                (("--base", "3mm", "--corner", "20mm"), "at most 15 mm"),
+                (("--tolerance", "soft"), "got 'soft'"),
+            ):
+                status, out = self.said(path, *wrong)
+                self.assertEqual(status, 2, wrong)
+                self.assertIn(words, out)
+                self.assertEqual(len(out.strip().splitlines()), 1)
+            missing = str(Path(folder) / "none.svg")
+            self.assertEqual(self.said(missing)[0], 2)
+
+    def test_a_job_s_areas_are_raised_by_their_colours_or_layers(self) -> None:
+        contours = [Contour.circle(0, 0, 10), Contour.circle(0, 0, 4), Contour.circle(30, 0, 5)]
+        job = colour_contours(add_contours(Job(), contours), ["contour-3"], "#3c8259")
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "a.draxet"
+            save_job(job, path)
+            status, out = self.said(str(path), "--heights", "green=5mm", "--json")
+        found = json.loads(out)
+        volumes = {each["name"]: each["volume_mm3"] for each in found["bodies"]}
+        self.assertEqual((status, set(volumes)), (0, {"area", "green"}))
+        self.assertAlmostEqual(volumes["area"] / (math.pi * 84 * 2), 1, 3)
+        self.assertAlmostEqual(volumes["green"] / (math.pi * 25 * 5), 1, 2)
+
+
+if __name__ == "__main__":
+    unittest.main()
