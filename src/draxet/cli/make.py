@@ -10,9 +10,9 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from draxet.files import plain_words, reason, same_file
+from draxet.cli.drawing_file import drawing_at
+from draxet.files import plain_words, same_file
 from draxet.formats.layer import FormatError
-from draxet.gather.drawings import read_drawing
 from draxet.geometry.affine import Affine
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job
@@ -252,14 +252,7 @@ def job_of(path: Path, options: argparse.Namespace, machine: Machine | None) -> 
     ValueError where it cannot be read."""
     if path.suffix.lower() == ".draxet":
         return read_job(path)
-    try:
-        drawing = read_drawing(path.read_bytes(), path.name)
-    except (OSError, FormatError) as error:
-        raise ValueError(
-            str(error)
-            if isinstance(error, FormatError)
-            else f"{path} could not be read: {reason(error)}"
-        ) from error
+    drawing = drawing_at(path)
     contours = [
         contour.transformed(Affine.scaled(drawing.unit_mm or 1.0)) for contour in drawing.contours
     ]

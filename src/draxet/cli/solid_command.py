@@ -11,11 +11,11 @@ from typing import Any, NamedTuple
 
 import shapely
 
+from draxet.cli.drawing_file import drawing_at
 from draxet.files import reason, same_file, write_together
 from draxet.formats.drawing import Drawing
 from draxet.formats.layer import FormatError
 from draxet.formats.meshes import ENDINGS, TELL_APART, mesh_bytes, read_meshes
-from draxet.gather.drawings import read_drawing
 from draxet.geometry.contour import Contour
 from draxet.geometry.mesh import Mesh, box_of, is_closed, joined, piece_count, surface_of, volume_of
 from draxet.geometry.nesting import polygons_of
@@ -137,15 +137,7 @@ def _read(path: Path, told: str | None) -> _Read:
     within = _length(told, "--tolerance", _TOLERANCE, least=1e-4)
     if path.suffix.lower() == ".draxet":
         return _of_job(read_job(path), within)
-    try:
-        drawing = read_drawing(path.read_bytes(), path.name)
-    except (OSError, FormatError) as error:
-        raise ValueError(
-            str(error)
-            if isinstance(error, FormatError)
-            else f"{path} could not be read: {reason(error)}"
-        ) from error
-    return _of_drawing(drawing, within)
+    return _of_drawing(drawing_at(path), within)
 
 
 def _of_job(job: Job, within: float) -> _Read:

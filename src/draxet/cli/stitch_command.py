@@ -17,6 +17,7 @@ import cv2
 import numpy as np
 import shapely
 
+from draxet.cli.drawing_file import drawing_at
 from draxet.files import reason, same_file, write_together
 from draxet.formats.drawing import Drawing, Paint
 from draxet.formats.embroidery import (
@@ -26,8 +27,6 @@ from draxet.formats.embroidery import (
     read_embroidery,
     same_needle_points,
 )
-from draxet.formats.layer import FormatError
-from draxet.gather.drawings import read_drawing
 from draxet.geometry.arrays import NDArray, Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
@@ -148,15 +147,7 @@ def _things(path: Path) -> tuple[list[Sewn], Sequence[Finding]]:
     """What a job or a drawing holds, in its order, and what is wrong with it."""
     if path.suffix.lower() == ".draxet":
         return _of_job(read_job(path))
-    try:
-        drawing = read_drawing(path.read_bytes(), path.name)
-    except (OSError, FormatError) as error:
-        raise ValueError(
-            str(error)
-            if isinstance(error, FormatError)
-            else f"{path} could not be read: {reason(error)}"
-        ) from error
-    return _of_drawing(drawing), ()
+    return _of_drawing(drawing_at(path)), ()
 
 
 def _of_job(job: Job) -> tuple[list[Sewn], Sequence[Finding]]:
