@@ -62,6 +62,7 @@ class Photographer:
 
     def take(self, name: str) -> None:
         self.settle()
+        QTest.qWait(60)  # what was told last has found its place
         self.window.grab().save(str(HERE / f"{name}.png"))
 
     def place(self, x: float, y: float) -> QPoint:
