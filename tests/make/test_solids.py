@@ -16,11 +16,13 @@ import manifold3d
 import numpy as np
 import shapely
 import trimesh
+from PIL import Image
 
 from draxet.cli.commands import run
 from draxet.formats.layer import FormatError
 from draxet.formats.meshes import ENDINGS, TELL_APART, mesh_bytes, read_meshes
 from draxet.geometry.contour import Contour
+from draxet.geometry.depth import nearest_at_pixels
 from draxet.geometry.mesh import Mesh, box_of, is_closed, joined, piece_count, surface_of, volume_of
 from draxet.geometry.nesting import polygons_of
 from draxet.geometry.spans import CUBIC
@@ -30,6 +32,7 @@ from draxet.job.records import Job
 from draxet.lettering.faces import face_named
 from draxet.lettering.setting import set_rows, set_straight
 from draxet.make.solids.solid_bodies import Raised, as_one, base_under, bodies_of, touching_places
+from draxet.make.solids.solid_view import VIEWS, seen_from
 
 WITHIN = 0.02
 
@@ -181,6 +184,93 @@ class Bodies(unittest.TestCase):
         sound(self, mesh)
 
 
+def ray_cast(corners: Any, x: float, y: float) -> float:
+    """The greatest nearness of triangles at a place, by the areas of three parts of each."""
+    a, b, c = np.moveaxis(corners, 1, 0)
+    at = np.array([x, y])
+
+    def area(one: Any, other: Any, third: Any) -> Any:
+        u, v = other[..., :2] - one[..., :2], third[..., :2] - one[..., :2]
+        return u[..., 0] * v[..., 1] - u[..., 1] * v[..., 0]
+
+    whole = area(a, b, c)
+    some = np.abs(whole) > 1e-9
+    a, b, c, whole = a[some], b[some], c[some], whole[some]
+    parts = np.stack([area(at, b, c), area(at, c, a), area(at, a, b)]) / whole
+    met = (parts >= 0).all(axis=0)
+    heights = (parts * np.stack([a[:, 2], b[:, 2], c[:, 2]])).sum(axis=0)
+    return float(heights[met].max(initial=-math.inf))
+
+
+class Seen(unittest.TestCase):
+    def test_the_nearest_is_what_a_ray_meets_first_at_any_pixel(self) -> None:
+        rng = np.random.default_rng(7)
+        plate = shapely.box(-60, -10, 60, 30)
+        thin = bodies_of(
+            [
+                Raised("", "", plate, 0, 3),
+                Raised("", "#123456", letters("BRI8", "Pacifico"), 3, 3.2),
+            ]
+        )
+        cases = [(joined(thin).corners, turn) for turn in (0.1, 1.2, 1.565)]
+        cases.append((rng.uniform(-40, 40, (300, 3, 3)), 0.7))  # triangles through each other
+        compared = 0
+        for corners, turn in cases:
+            tilt = np.array(
+                [
+                    [1, 0, 0],
+                    [0, math.cos(turn), math.sin(turn)],
+                    [0, -math.sin(turn), math.cos(turn)],
+                ]
+            )
+            seen = corners @ tilt.T * 2.3 + (160.3, 100.2, 0)
+            near, which = nearest_at_pixels(seen, 320, 200)
+            self.assertEqual((near.shape, which.shape), ((200, 320), (200, 320)))
+            np.testing.assert_array_equal(which < 0, np.isneginf(near))
+            for x, y in rng.integers(0, (320, 200), (400, 2)).tolist():
+                wanted = ray_cast(seen, x + 0.5, y + 0.5)
+                compared += math.isfinite(wanted)
+                if math.isinf(wanted):
+                    self.assertLess(near[y, x], math.inf)
+                    self.assertTrue(which[y, x] < 0)
+                else:
+                    self.assertAlmostEqual(near[y, x], wanted, delta=1e-6)
+        self.assertGreater(compared, 400)
+
+    def test_nothing_and_what_lies_outside_or_on_edge_is_not_seen(self) -> None:
+        triangles = np.array(
+            [
+                [(-50, -50, 0), (-40, -50, 0), (-50, -40, 0)],
+                [(2, 2, 0), (8, 8, 5), (4, 4, 9)],  # from its edge
+                [(100, 3, 0), (100, 9, 0), (160, 3, 0)],
+            ],
+            dtype=float,
+        )
+        near, which = nearest_at_pixels(triangles, 20, 10)
+        self.assertTrue((which == -1).all() and np.isneginf(near).all())
+        self.assertTrue((nearest_at_pixels(np.zeros((0, 3, 3)), 4, 4)[1] == -1).all())
+        whole = np.array([[(-9, -9, 1), (99, -9, 1), (-9, 99, 1)]], dtype=float)
+        near, which = nearest_at_pixels(whole, 20, 10)
+        self.assertTrue((which == 0).all() and (near == 1).all())
+
+    def test_a_picture_shows_each_body_in_its_colour_where_it_lies(self) -> None:
+        some = [
+            Raised("base", "#888888", shapely.box(0, 0, 40, 20), 0, 2),
+            Raised("left", "#d02020", shapely.box(4, 4, 16, 16), 2, 12),
+            Raised("right", "#2020d0", shapely.box(24, 4, 36, 16), 2, 4),
+        ]
+        meshes = bodies_of(some)
+        plan = seen_from(meshes, *VIEWS["plan"], 400, 240).astype(int)
+        self.assertGreater(plan[120, 120, 0], plan[120, 120, 2] + 80)  # red on the left
+        self.assertGreater(plan[120, 280, 2], plan[120, 280, 0] + 80)
+        self.assertLess(np.ptp(plan[120, 200]), 12)  # grey between them
+        self.assertGreater(plan[3, 3].min(), 200)  # the ground
+        front = seen_from(meshes, *VIEWS["front"], 400, 240).astype(int)
+        left, right = ((front[..., c] > front[..., 2 - c] + 50).any(axis=1).sum() for c in (0, 2))
+        self.assertAlmostEqual(left / right, 5.0, delta=0.7)  # 10 mm high, and 2
+        self.assertFalse(np.array_equal(front, seen_from(meshes, *VIEWS["side"], 400, 240)))
+
+
 class Files(unittest.TestCase):
     def meshes(self) -> list[Mesh]:
         base = base_under(gear(12, 3), 4, 3)
@@ -262,6 +352,20 @@ class Command(unittest.TestCase):
             self.assertAlmostEqual(read.volume, found["volume_mm3"], delta=0.5)
             self.assertTrue(read.is_watertight)
 
+    def test_a_picture_of_the_bodies_leaves_at_the_size_that_is_told(self) -> None:
+        inner = '<rect x="5" y="5" width="20" height="10" fill="#c22"/>'
+        with tempfile.TemporaryDirectory() as folder:
+            path, output = self.drawing(folder, inner), Path(folder) / "b.png"
+            for view in ("plan", "angled"):
+                status, out = self.said(
+                    path, "-o", str(output), "--view", view, "--size", "320x200"
+                )
+                self.assertEqual(status, 0, out)
+                with Image.open(output) as picture:
+                    self.assertEqual((picture.size, picture.format), ((320, 200), "PNG"))
+                    red, _, blue = picture.convert("RGB").getpixel((160, 100))
+                    self.assertGreater(red, blue + 60)
+
     def test_what_is_open_or_crosses_itself_stops_it_at_the_place(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             output = Path(folder) / "b.obj"
@@ -278,7 +382,7 @@ class Command(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = self.drawing(folder, '<rect x="5" y="5" width="20" height="20" fill="#c22"/>')
             for wrong, words in (
-                (("-o", "a.step"), "must end in one of stl, 3mf, obj"),
+                (("-o", "a.step"), "must end in one of stl, 3mf, obj, png"),
                 (("-o", path), "must end in one of"),
                 (("--height", "0"), "must be from 0.01"),
                 (("--heights", "red"), "must be like red=3mm"),
@@ -286,6 +390,10 @@ class Command(unittest.TestCase):
                 (("--sink",), "want a base"),
                 (("--base", "3mm", "--corner", "20mm"), "at most 15 mm"),
                 (("--tolerance", "soft"), "got 'soft'"),
+                (("--view", "plan"), "let the output end in .png"),
+                (("-o", "a.png", "--size", "9x9"), "from 16x16"),
+                (("-o", "a.png", "--size", "big"), "got 'big'"),
+                (("-o", "a.png", "--view", "below"), "invalid choice"),
             ):
                 status, out = self.said(path, *wrong)
                 self.assertEqual(status, 2, wrong)

@@ -5,10 +5,12 @@ from __future__ import annotations
 
 import argparse
 import json
+import re
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
+import cv2
 import shapely
 
 from draxet.cli.drawing_file import drawing_at
@@ -25,6 +27,7 @@ from draxet.job.file import read_job
 from draxet.job.findings import count_words
 from draxet.job.records import Job
 from draxet.make.solids.solid_bodies import Raised, as_one, base_under, bodies_of, touching_places
+from draxet.make.solids.solid_view import VIEWS, seen_from
 from draxet.units import parse_length
 
 __all__ = ["add_solid", "run_solid"]
@@ -32,8 +35,8 @@ __all__ = ["add_solid", "run_solid"]
 _BASE_COLOUR, _PLAIN = "#b7b2a7", "#6f7b8a"
 _HEIGHT, _TOLERANCE = 2.0, 0.002
 """mm, where nothing is said."""
-_LOST = 1e-6
-"""Of a volume, by which what is read back may differ; and of mm, as files hold short numbers."""
+_LEAVING = (*ENDINGS, "png")
+_SIZE, _MOST_PIXELS = (1280, 800), 16_000_000
 
 
 class _Area(NamedTuple):
@@ -57,7 +60,7 @@ def add_solid(commands: Any) -> None:
     )
     parser.add_argument("work", type=Path, metavar="IN.svg|IN.dxf|JOB.draxet")
     parser.add_argument(
-        "-o", "--output", type=Path, metavar="|".join(f"OUT.{each}" for each in ENDINGS)
+        "-o", "--output", type=Path, metavar="|".join(f"OUT.{each}" for each in _LEAVING)
     )
     parser.add_argument("--height", metavar="LENGTH", help="of all areas (2 mm)")
     parser.add_argument(
@@ -70,6 +73,10 @@ def add_solid(commands: Any) -> None:
         "--sink", action="store_true", help="sink the areas into the base by their heights"
     )
     parser.add_argument("--tolerance", metavar="LENGTH", help="of curves (0.002 mm)")
+    parser.add_argument(
+        "--view", choices=tuple(VIEWS), help="from where a picture shows them (angled)"
+    )
+    parser.add_argument("--size", metavar="WIDTHxHEIGHT", help="of a picture, in pixels (1280x800)")
     parser.add_argument("--json", action="store_true", help="print what was made as JSON")
 
 
@@ -81,6 +88,9 @@ def run_solid(options: argparse.Namespace) -> int:
         raise ValueError(
             f"the output must be another file than the input, got {options.output} for both"
         )
+    if ending != "png" and (options.view or options.size):
+        raise ValueError("--view and --size are a picture's: let the output end in .png")
+    size = _size(options.size)
     height = _length(options.height, "--height", _HEIGHT, least=0.01)
     told = _told_heights(options.heights or "")
     base = _length(options.base, "--base", 0.0, least=0.01)
@@ -97,7 +107,14 @@ def run_solid(options: argparse.Namespace) -> int:
     if not meshes and not stops:
         raise ValueError(f"{options.work.name} leaves no body: all of it is sunk")
     findings = [*stops, *remarks, *deep, *_touching(whole), *_loose(meshes)]
-    files = [_written(meshes, options.output, ending)] if options.output and not stops else []
+    files = list[str]()
+    if options.output and not stops:
+        data = (
+            _picture(meshes, options.view or "angled", size)
+            if ending == "png"
+            else _checked(meshes, ending)
+        )
+        files.append(_written(data, options.output))
     facts = _facts(meshes, findings)
     if options.json:
         print(json.dumps({**facts, "files": files}))
@@ -127,9 +144,9 @@ def _told_heights(text: str) -> dict[str, float]:
 
 
 def _ending(path: Path | None) -> str:
-    ending = path.suffix.lower().removeprefix(".") if path else ENDINGS[0]
-    if ending not in ENDINGS:
-        raise ValueError(f"the output must end in one of {', '.join(ENDINGS)}, got {str(path)!r}")
+    ending = path.suffix.lower().removeprefix(".") if path else _LEAVING[0]
+    if ending not in _LEAVING:
+        raise ValueError(f"the output must end in one of {', '.join(_LEAVING)}, got {str(path)!r}")
     return ending
 
 
@@ -271,8 +288,25 @@ def _loose(meshes: Sequence[Mesh]) -> list[str]:
     return [f"they are {count_words(count, 'piece')} that nothing joins"] if count > 1 else []
 
 
-def _written(meshes: Sequence[Mesh], path: Path, ending: str) -> str:
-    """The file, read back before it takes its place."""
+def _size(text: str | None) -> tuple[int, int]:
+    match = re.fullmatch(r"\s*(\d{1,5})\s*[x×]\s*(\d{1,5})\s*", text) if text else None
+    if text and match is None:
+        raise ValueError(f"--size must be like 1280x800, in pixels, got {text[:40]!r}")
+    wide, high = (int(match[1]), int(match[2])) if match else _SIZE
+    if not (wide >= 16 <= high and wide * high <= _MOST_PIXELS):
+        raise ValueError(
+            f"--size must be from 16x16 to {_MOST_PIXELS // 1_000_000} megapixels, got {wide}x{high}"
+        )
+    return wide, high
+
+
+def _picture(meshes: Sequence[Mesh], view: str, size: tuple[int, int]) -> bytes:
+    seen = seen_from(meshes, *VIEWS[view], *size)
+    return bytes(cv2.imencode(".png", seen[..., ::-1])[1].tobytes())
+
+
+def _checked(meshes: Sequence[Mesh], ending: str) -> bytes:
+    """The file of bodies, read back."""
     leaving = meshes if ending in TELL_APART else [as_one(meshes)]
     try:
         data = mesh_bytes(leaving, ending)
@@ -287,8 +321,12 @@ def _written(meshes: Sequence[Mesh], path: Path, ending: str) -> str:
     )
     if not same or abs(volume_of(back) - volume_of(wanted)) > 1e-4 * abs(volume_of(wanted)):
         raise ValueError(
-            f"{path.name} was not written: read back it is not as it was; please tell the makers of Draxet"
+            f"the {ending} was not written: read back it is not as it was; please tell the makers of Draxet"
         )
+    return data
+
+
+def _written(data: bytes, path: Path) -> str:
     try:
         write_together([(path, data, lambda written: None)])
     except OSError as error:

@@ -1,0 +1,98 @@
+"""Which triangle is nearest at each pixel: depth compared pixel by pixel, so that what is hidden is
+hidden truly, however triangles lie among each other."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from draxet.geometry.arrays import Floats, Ints
+
+__all__ = ["nearest_at_pixels"]
+
+_FLAT = 1e-9
+"""Square pixels: a triangle that is seen from its edge is not seen."""
+_AT_ONCE = 4_000_000
+"""Pixels of triangles that are compared at a time."""
+
+
+def nearest_at_pixels(corners: Floats, width: int, height: int) -> tuple[Floats, Ints]:
+    """What is seen of triangles.
+
+    Parameters
+    ----------
+    corners : (m, 3, 3) of each triangle x to the right and y downwards in pixels, as they are seen
+    from straight ahead, and how near it is (greater is nearer).
+
+    Returns
+    -------
+    nearness (height, width) at the pixels' middles, minus infinity where nothing is; and the number
+    of the triangle there, or -1.
+    """
+    near = np.full(width * height, -np.inf)
+    which = np.full(width * height, -1, dtype=np.int64)
+    a, b, c = np.moveaxis(np.asarray(corners, dtype=np.float64), 1, 0)
+    ab, ac = b - a, c - a
+    area = ab[:, 0] * ac[:, 1] - ab[:, 1] * ac[:, 0]
+    kept = np.flatnonzero(np.abs(area) > _FLAT)
+    triangle, row = _rows(corners, kept, height)
+    low, high = _stretches(corners, triangle, row, width)
+    some = high >= low
+    triangle, row, low, high = triangle[some], row[some], low[some], high[some]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        along_x = (ab[:, 2] * ac[:, 1] - ac[:, 2] * ab[:, 1]) / area
+        along_y = (ac[:, 2] * ab[:, 0] - ab[:, 2] * ac[:, 0]) / area
+    until = np.cumsum(high - low + 1)
+    begin = 0
+    while begin < len(triangle):
+        done = int(until[begin - 1]) if begin else 0
+        end = max(int(np.searchsorted(until, done + _AT_ONCE, side="right")), begin + 1)
+        part = slice(begin, end)
+        counts = high[part] - low[part] + 1
+        of = np.repeat(triangle[part], counts)
+        x = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+        x += np.repeat(low[part], counts)
+        y = np.repeat(row[part], counts)
+        there = a[of, 2] + along_x[of] * (x + 0.5 - a[of, 0]) + along_y[of] * (y + 0.5 - a[of, 1])
+        _compare(near, which, y * width + x, there, of)
+        begin = end
+    return near.reshape(height, width), which.reshape(height, width)
+
+
+def _rows(corners: Floats, kept: Ints, height: int) -> tuple[Ints, Ints]:
+    """Triangle and row, for each row of pixels' middles that a triangle crosses."""
+    ys = corners[kept, :, 1]
+    first = np.clip(np.ceil(ys.min(axis=1) - 0.5), 0, height).astype(np.int64)
+    last = np.clip(np.floor(ys.max(axis=1) - 0.5), -1, height - 1).astype(np.int64)
+    counts = np.maximum(last - first + 1, 0)
+    row = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
+    return np.repeat(kept, counts), row + np.repeat(first, counts)
+
+
+def _stretches(corners: Floats, triangle: Ints, row: Ints, width: int) -> tuple[Ints, Ints]:
+    """The first and the last pixel of a row whose middle lies in a triangle."""
+    y = row + 0.5
+    left, right = np.full(len(row), np.inf), np.full(len(row), -np.inf)
+    for k in range(3):
+        one, other = corners[triangle, k], corners[triangle, (k + 1) % 3]
+        rise = other[:, 1] - one[:, 1]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            share = (y - one[:, 1]) / rise
+        met = (rise != 0) & (share >= 0) & (share <= 1)
+        x = one[:, 0] + np.where(met, share, 0.0) * (other[:, 0] - one[:, 0])
+        left = np.where(met, np.minimum(left, x), left)
+        right = np.where(met, np.maximum(right, x), right)
+    found = right >= left
+    left, right = np.where(found, left, 0.0), np.where(found, right, -1.0)
+    low = np.clip(np.ceil(left - 0.5), 0, width).astype(np.int64)
+    high = np.clip(np.floor(right - 0.5), -1, width - 1).astype(np.int64)
+    return low, high
+
+
+def _compare(near: Floats, which: Ints, pixel: Ints, there: Floats, of: Ints) -> None:
+    """Take over what is nearer than what is known: whoever writes last at a pixel stands there, and
+    those that are nearer try again."""
+    left = np.flatnonzero(there > near[pixel])
+    while len(left):
+        near[pixel[left]] = there[left]
+        which[pixel[left]] = of[left]
+        left = left[there[left] > near[pixel[left]]]
