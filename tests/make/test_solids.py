@@ -31,7 +31,15 @@ from draxet.job.file import save_job
 from draxet.job.records import Job
 from draxet.lettering.faces import face_named
 from draxet.lettering.setting import set_rows, set_straight
-from draxet.make.solids.solid_bodies import Raised, as_one, base_under, bodies_of, touching_places
+from draxet.make.solids.solid_bodies import (
+    Raised,
+    as_one,
+    base_under,
+    bodies_of,
+    near_places,
+    thin_places,
+    touching_places,
+)
 from draxet.make.solids.solid_view import VIEWS, seen_from
 
 WITHIN = 0.02
@@ -271,6 +279,26 @@ class Seen(unittest.TestCase):
         self.assertFalse(np.array_equal(front, seen_from(meshes, *VIEWS["side"], 400, 240)))
 
 
+class Narrow(unittest.TestCase):
+    def test_walls_and_gaps_that_are_too_narrow_are_told_and_corners_are_not(self) -> None:
+        plate = shapely.box(0, 0, 40, 20)
+        for wall in (0.6, 0.95):
+            cut = plate.difference(shapely.box(wall, 4, 10, 16))
+            ((x, y),) = thin_places(cut, 1.0)
+            self.assertTrue(0 < x < wall and 4 < y < 16)
+            self.assertEqual(near_places(cut, 1.0), [])
+            apart = shapely.union(plate, shapely.box(40 + wall, 5, 60, 15))
+            ((x, y),) = near_places(apart, 1.0)
+            self.assertTrue(40 < x < 40 + wall and 5 < y < 15)
+            self.assertEqual(thin_places(apart, 1.0), [])
+        for wall in (1.0, 1.4):
+            cut = plate.difference(shapely.box(wall, 4, 10, 16))
+            self.assertEqual(thin_places(cut, 1.0), [])
+        sharp = shapely.Polygon([(0, 0), (30, 0), (15, 25)])
+        for shape in (sharp, gear(17, 4), shapely.Point(0, 0).buffer(3), plate):
+            self.assertEqual((thin_places(shape, 1.0), near_places(shape, 1.0)), ([], []))
+
+
 class Files(unittest.TestCase):
     def meshes(self) -> list[Mesh]:
         base = base_under(gear(12, 3), 4, 3)
@@ -404,6 +432,7 @@ class Command(unittest.TestCase):
 
     def test_a_job_s_areas_are_raised_by_their_colours_or_layers(self) -> None:
         contours = [Contour.circle(0, 0, 10), Contour.circle(0, 0, 4), Contour.circle(30, 0, 5)]
+        contours.append(Contour.make([(40, 0), (40.5, 0), (40.5, 30), (40, 30)]))
         job = colour_contours(add_contours(Job(), contours), ["contour-3"], "#3c8259")
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "a.draxet"
@@ -412,7 +441,8 @@ class Command(unittest.TestCase):
         found = json.loads(out)
         volumes = {each["name"]: each["volume_mm3"] for each in found["bodies"]}
         self.assertEqual((status, set(volumes)), (0, {"area", "green"}))
-        self.assertAlmostEqual(volumes["area"] / (math.pi * 84 * 2), 1, 3)
+        self.assertAlmostEqual(volumes["area"] / ((math.pi * 84 + 15) * 2), 1, 3)
+        self.assertIn("a wall is under 1 mm at (40.25, 15) mm", found["findings"])
         self.assertAlmostEqual(volumes["green"] / (math.pi * 25 * 5), 1, 2)
 
 

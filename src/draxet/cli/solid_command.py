@@ -26,7 +26,15 @@ from draxet.job.coloured_areas import outlines_with_holes
 from draxet.job.file import read_job
 from draxet.job.findings import count_words
 from draxet.job.records import Job
-from draxet.make.solids.solid_bodies import Raised, as_one, base_under, bodies_of, touching_places
+from draxet.make.solids.solid_bodies import (
+    Raised,
+    as_one,
+    base_under,
+    bodies_of,
+    near_places,
+    thin_places,
+    touching_places,
+)
 from draxet.make.solids.solid_view import VIEWS, seen_from
 from draxet.units import parse_length
 
@@ -51,6 +59,8 @@ class _Read(NamedTuple):
     areas: list[_Area]
     stops: list[str]
     remarks: list[str]
+    smallest: float = 0.0
+    """mm: what is narrower is told; 0 where that is not known."""
 
 
 def add_solid(commands: Any) -> None:
@@ -98,7 +108,7 @@ def run_solid(options: argparse.Namespace) -> int:
     corner = _length(options.corner, "--corner", 0.0)
     if not base and (options.sink or options.margin or options.corner):
         raise ValueError("--sink, --margin and --corner want a base: say how thick with --base")
-    areas, stops, remarks = _read(options.work, options.tolerance)
+    areas, stops, remarks, smallest = _read(options.work, options.tolerance)
     raised, deep = _raised(areas, height, told, base, sunk=options.sink)
     whole = shapely.union_all([each.shape for each in areas]) if areas else shapely.Polygon()
     if base and areas:
@@ -106,7 +116,14 @@ def run_solid(options: argparse.Namespace) -> int:
     meshes = [] if stops else bodies_of(raised)
     if not meshes and not stops:
         raise ValueError(f"{options.work.name} leaves no body: all of it is sunk")
-    findings = [*stops, *remarks, *deep, *_touching(whole), *_loose(meshes)]
+    findings = [
+        *stops,
+        *remarks,
+        *deep,
+        *_narrow(whole, smallest),
+        *_touching(whole),
+        *_loose(meshes),
+    ]
     files = list[str]()
     if options.output and not stops:
         data = (
@@ -167,9 +184,8 @@ def _of_job(job: Job, within: float) -> _Read:
     for group in outlines_with_holes(contours, [each.colour for each in items]):
         item = items[group[0]]
         found.append(_Area(item.layer, item.colour, _with_holes([shapes[k] for k in group])))
-    return _Read(
-        found, [*stops, *_crossing(shapes)], _lines_left(sum(each.slit for each in opened))
-    )
+    left = _lines_left(sum(each.slit for each in opened))
+    return _Read(found, [*stops, *_crossing(shapes)], left, job.smallest_feature)
 
 
 def _of_drawing(drawing: Drawing, within: float) -> _Read:
@@ -271,6 +287,20 @@ def _is_called(area: _Area, name: str) -> bool:
         return named_colour(name) == area.colour.lower()
     except ValueError:
         return False
+
+
+def _narrow(whole: shapely.Geometry, smallest: float) -> list[str]:
+    """Walls and gaps that are narrower than the smallest feature."""
+    if not smallest:
+        return []
+    return [
+        f"{what} under {smallest:g} mm at ({x:.4g}, {y:.4g}) mm"
+        for what, places in (
+            ("a wall is", thin_places(whole, smallest)),
+            ("a gap is", near_places(whole, smallest)),
+        )
+        for x, y in places[:10]
+    ]
 
 
 def _touching(whole: shapely.Geometry) -> list[str]:

@@ -12,7 +12,15 @@ from draxet.geometry.mesh import Mesh
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
-__all__ = ["Raised", "as_one", "bodies_of", "base_under", "touching_places"]
+__all__ = [
+    "Raised",
+    "as_one",
+    "bodies_of",
+    "base_under",
+    "near_places",
+    "thin_places",
+    "touching_places",
+]
 
 _GRID = 1e-5
 """mm: what lies nearer than that is one place, so that areas that share an edge share its places."""
@@ -166,6 +174,29 @@ def base_under(area: shapely.Geometry, margin: float, corner: float) -> shapely.
     inner = shapely.convex_hull(shapely.multipoints(middles))
     found: shapely.Geometry = shapely.buffer(inner, corner, quad_segs=_ROUND) if corner else inner
     return found
+
+
+def thin_places(area: shapely.Geometry, smallest: float) -> list[tuple[float, float]]:
+    """Where walls of an area are thinner than the smallest feature in mm, for at least as long as
+    that."""
+    return _lost_by_opening(area, smallest)
+
+
+def near_places(area: shapely.Geometry, smallest: float) -> list[tuple[float, float]]:
+    """Where gaps in or between pieces of an area are narrower than the smallest feature, for at least
+    as long as that."""
+    around = shapely.box(*shapely.bounds(shapely.buffer(area, 2 * smallest)))
+    return _lost_by_opening(shapely.difference(around, area), smallest)
+
+
+def _lost_by_opening(area: shapely.Geometry, smallest: float) -> list[tuple[float, float]]:
+    """Places in what a disc that broad does not reach within an area, but for its corners."""
+    half = smallest / 2
+    reached = shapely.buffer(shapely.buffer(area, -half * (1 - 1e-6)), half * (1 + 1e-3))
+    lost = shapely.get_parts(shapely.difference(area, reached))
+    narrow = lost[shapely.area(lost) > smallest**2]
+    found = shapely.get_coordinates(shapely.point_on_surface(narrow))
+    return [(float(x), float(y)) for x, y in found]
 
 
 def touching_places(area: shapely.Geometry) -> list[tuple[float, float]]:
