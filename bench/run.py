@@ -39,7 +39,7 @@ from bench.raster import ink_on_paper  # noqa: E402
 from bench.satin import columns_judged
 from bench.sewn import sewn_areas
 from bench.shapes import SHAPES, SIZE, clean, distance, lettering, scan_like  # noqa: E402
-from bench.solids import raised
+from bench.solids import raised, turning
 from bench.stitching import stitching
 from bench.strokes import (
     COLOURED,
@@ -859,6 +859,7 @@ def main() -> int:
         "stitching judged": sewn_areas,
         "satin judged": columns_judged,
         "solids": raised,
+        "solids turning": turning,
         "chain": chain,
         "rehearsing": rehearsing,
         "leaving": leaving,

@@ -34,6 +34,7 @@ def nearest_at_pixels(corners: Floats, width: int, height: int) -> tuple[Floats,
     ab, ac = b - a, c - a
     area = ab[:, 0] * ac[:, 1] - ab[:, 1] * ac[:, 0]
     kept = np.flatnonzero(np.abs(area) > _FLAT)
+    kept = kept[np.argsort(a[kept, 2] + b[kept, 2] + c[kept, 2], kind="stable")]  # far ones first
     triangle, row = _rows(corners, kept, height)
     low, high = _stretches(corners, triangle, row, width)
     some = high >= low
@@ -41,19 +42,24 @@ def nearest_at_pixels(corners: Floats, width: int, height: int) -> tuple[Floats,
     with np.errstate(divide="ignore", invalid="ignore"):
         along_x = (ab[:, 2] * ac[:, 1] - ac[:, 2] * ab[:, 1]) / area
         along_y = (ac[:, 2] * ab[:, 0] - ab[:, 2] * ac[:, 0]) / area
-    until = np.cumsum(high - low + 1)
+    step = along_x[triangle]
+    first = a[triangle, 2] + step * (low + 0.5 - a[triangle, 0])
+    first += along_y[triangle] * (row + 0.5 - a[triangle, 1])
+    pixel, counts = row * width + low, high - low + 1
+    until = np.cumsum(counts)
     begin = 0
     while begin < len(triangle):
         done = int(until[begin - 1]) if begin else 0
         end = max(int(np.searchsorted(until, done + _AT_ONCE, side="right")), begin + 1)
-        part = slice(begin, end)
-        counts = high[part] - low[part] + 1
-        of = np.repeat(triangle[part], counts)
-        x = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts)
-        x += np.repeat(low[part], counts)
-        y = np.repeat(row[part], counts)
-        there = a[of, 2] + along_x[of] * (x + 0.5 - a[of, 0]) + along_y[of] * (y + 0.5 - a[of, 1])
-        _compare(near, which, y * width + x, there, of)
+        part, many = slice(begin, end), counts[begin:end]
+        on = np.arange(int(until[end - 1]) - done) - np.repeat(until[part] - many - done, many)
+        _compare(
+            near,
+            which,
+            np.repeat(pixel[part], many) + on,
+            np.repeat(first[part], many) + np.repeat(step[part], many) * on,
+            np.repeat(triangle[part], many),
+        )
         begin = end
     return near.reshape(height, width), which.reshape(height, width)
 

@@ -9,11 +9,11 @@ from collections.abc import Sequence
 import cv2
 import numpy as np
 
-from draxet.geometry.arrays import Floats, NDArray
+from draxet.geometry.arrays import Floats, Ints, NDArray
 from draxet.geometry.depth import nearest_at_pixels
 from draxet.geometry.mesh import Mesh, box_of, joined
 
-__all__ = ["VIEWS", "seen_from"]
+__all__ = ["VIEWS", "depths_of", "seen_from"]
 
 VIEWS: dict[str, tuple[float, float]] = {
     "plan": (0.0, 90.0),
@@ -47,10 +47,9 @@ def seen_from(
     wide, high = width * _FINER, height * _FINER
     to_view = _to_view(meshes, turned, above, wide, high)
     whole = joined(meshes)
-    near, which = nearest_at_pixels(_mapped(whole.corners, to_view), wide, high)
-    light = _light(turned)
+    light, normals = _light(turned), _normals(whole)
     faces = _faces(meshes, whole, light)
-    normals = _normals(whole)
+    near, which = depths_of(meshes, turned, above, wide, high)
     picture = np.full((high, wide, 3), _GROUND, dtype=np.float64)
     picture *= 1.0 - _shadow(whole, to_view, light, wide, high)[..., None]
     there = which >= 0
@@ -59,6 +58,17 @@ def seen_from(
     small = cv2.resize(picture, (width, height), interpolation=cv2.INTER_AREA)
     found: NDArray[np.uint8] = np.clip(np.round(small), 0, 255).astype(np.uint8)
     return found
+
+
+def depths_of(
+    meshes: Sequence[Mesh], turned: float, above: float, width: int, height: int
+) -> tuple[Floats, Ints]:
+    """How near bodies are at each pixel, and the number of the triangle there in all of them
+    together (see ``nearest_at_pixels``); arguments as ``seen_from`` has them."""
+    whole, to_view = joined(meshes), _to_view(meshes, turned, above, width, height)
+    ahead = np.flatnonzero(_normals(whole) @ to_view[2, :3] > 0)  # others are hidden by these
+    near, which = nearest_at_pixels(_mapped(whole.corners[ahead], to_view), width, height)
+    return near, np.where(which < 0, -1, ahead[which])
 
 
 def _to_view(
