@@ -34,6 +34,7 @@ from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.gather.limits import LimitSlip
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.mend.shaping import ShapingTool
+from draxet.ui.stages.trace.trace_slip import TraceSlip
 from draxet.ui.stages.trueup.length_tools import KnownLengthTool, SeveralLengthsSlip
 from draxet.ui.stages.trueup.square_tool import SquareSlip, SquareTool
 from tests.ui.driver import WindowTest
@@ -275,6 +276,13 @@ class LongWork(WindowTest):
         self.assertEqual(self.place(100, 100) - before, QPoint(10, 0))
         self.keys(Qt.Key.Key_Escape, on=self.canvas)
         self.assertFalse(self.window.workers.busy("trace"))
+        slip = self.slip_of(TraceSlip)
+        self.assertEqual(
+            slip.foot.words.text(), "Not traced, as that was stopped: change a setting"
+        )
+        slip.again()
+        self.wait_for(lambda: bool(slip.tool.offer.contours))
+        self.assertIn("Makes", slip.foot.words.text())
 
 
 class _Circle:

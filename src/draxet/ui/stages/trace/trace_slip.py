@@ -123,6 +123,8 @@ class TraceSlip(Slip):
             return "", "Choose a picture first, in Gather"
         if tool.traced.busy:
             return "", f"{tool.traced.words[:1].upper()}{tool.traced.words[1:] or 'Tracing'} …"
+        if not tool.is_traced:
+            return "", "Not traced, as that was stopped: change a setting"
         if not tool.offer.contours:
             return "", "Nothing was found to trace: change a setting"
         if not kept.contours:

@@ -84,6 +84,11 @@ class TraceTool(Tool):
         by = self.traced.goes_by
         return by is not None and not same(by[0], _looks(self.session.selection.picture))
 
+    @property
+    def is_traced(self) -> bool:
+        """Whether a trace came to its end."""
+        return self.traced.value is not _NOTHING
+
     def begin(self) -> None:
         self.run()
 
@@ -116,7 +121,7 @@ class TraceTool(Tool):
             return
         self.settings.way = self.title.lower()
         self.picture_id = picture.id
-        if not self.traced.busy and self.traced.value is _NOTHING:
+        if not self.traced.busy and not self.is_traced:
             self.traced.forget()  # it was given up
         if not self.traced.ask(self._goes_by(picture), self.work(picture)):
             self.offer = self.traced.value
