@@ -280,9 +280,6 @@ class LongWork(WindowTest):
         self.assertEqual(
             slip.foot.words.text(), "Not traced, as that was stopped: change a setting"
         )
-        slip.again()
-        self.wait_for(lambda: bool(slip.tool.offer.contours))
-        self.assertIn("Makes", slip.foot.words.text())
 
 
 class _Circle:
