@@ -401,6 +401,16 @@ class Colours(TraceTest):
         self.settle(50)
         self.assertEqual(len(tool.settings.swatches), 3)
 
+    def test_colours_asked_for_once_more_are_there_again_with_their_areas(self) -> None:
+        self.window.commands["colours"].run()
+        self.settle()
+        tool = self.tool_of(ColoursTool)
+        for _ in range(2):
+            tool.suggest(3)
+            self.settle()
+            self.assertEqual(len(tool.settings.swatches), 3)
+            self.assertTrue(tool.offer.contours)
+
     def test_a_contour_takes_the_pictures_colour(self) -> None:
         self.take("edges")
         self.press(self.slip_of(EdgesSlip).make)

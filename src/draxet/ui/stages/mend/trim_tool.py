@@ -226,7 +226,9 @@ class TrimTool(Tool):
         self.session.marks_changed.emit()
 
     def _closing(self) -> Contour | None:
-        hole, along = self.hole, self._along.value if self.manner == "picture" else None
+        hole, by = self.hole, self._along.goes_by
+        followed = self.manner == "picture" and by is not None and by[0] is hole
+        along = self._along.value if followed else None
         if hole is None or (self.manner == "picture" and along is None):
             return None
         return closing(hole, self.manner, along)

@@ -123,8 +123,8 @@ class TraceTool(Tool):
         self.picture_id = picture.id
         if not self.traced.busy and not self.is_traced:
             self.traced.forget()  # it was given up
-        if not self.traced.ask(self._goes_by(picture), self.work(picture)):
-            self.offer = self.traced.value
+        if not self.traced.ask(self._goes_by(picture), self.work(picture)) and not self.traced.busy:
+            self._told()  # it is known already, and offered again
         self.session.tool_changed.emit()
 
     def _goes_by(self, picture: Picture) -> tuple[object, ...]:
