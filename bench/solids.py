@@ -20,7 +20,7 @@ from draxet.job.coloured_areas import outlines_with_holes
 from draxet.lettering.faces import face_named
 from draxet.lettering.setting import set_rows, set_straight
 from draxet.make.solids.solid_bodies import Raised, base_under, bodies_of
-from draxet.make.solids.solid_view import depths_of
+from draxet.make.solids.solid_view import fitted, scene_of, seen
 
 __all__ = ["raised", "turning"]
 
@@ -47,18 +47,19 @@ def turning() -> None:
     """Print how long some 20,000 triangles take to be seen at 1280 x 800 and at half of that, beside
     a plain sort of them by depth, from eight sides."""
     meshes = bodies_of(_page(6, 18)[2])
-    corners = joined(meshes).corners
+    scene, corners = scene_of(meshes), joined(meshes).corners
     for width, height in ((1280, 800), (640, 400)):
-        seen, plain = list[float](), list[float]()
+        taken, plain = list[float](), list[float]()
         for turned in range(-40, 40, 10):
             begin = time.process_time()
-            depths_of(meshes, float(turned), 38.0, width, height)
-            seen.append(time.process_time() - begin)
+            view = fitted(scene.box, float(turned), 38.0, width, height)
+            seen(scene, view, width, height, 1.0, shadow=False)
+            taken.append(time.process_time() - begin)
             begin = time.process_time()
             np.argsort(corners.mean(axis=1) @ np.array([0.3, 0.5, 0.6]))
             plain.append(time.process_time() - begin)
         print(
-            f"solids turning  {len(corners):,} triangles at {width} x {height}: {1000 * statistics.median(seen):.0f} ms of processor time; a sort by depth {1000 * statistics.median(plain):.1f} ms"
+            f"solids turning  {len(corners):,} triangles at {width} x {height}: {1000 * statistics.median(taken):.0f} ms of processor time; a sort by depth {1000 * statistics.median(plain):.1f} ms"
         )
 
 

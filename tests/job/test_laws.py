@@ -39,7 +39,7 @@ from draxet.job.history import History
 from draxet.job.lettering import add_lettering
 from draxet.job.make_edits import add_fit, order_by_hand, put_start, put_tab
 from draxet.job.operating import add_operation, choose_machine
-from draxet.job.operations import CutThrough, Drill, Engrave, Side
+from draxet.job.operations import CutThrough, Drill, Engrave, Raise, Side
 from draxet.job.picture_edits import add_picture, map_picture, remove_picture
 from draxet.job.place_types import Box
 from draxet.job.placed import lying_on, map_placed, placed_fields
@@ -48,7 +48,8 @@ from draxet.job.ranges import Coordinate, Each, Id, Refers, Text, Words
 from draxet.job.records import Job
 from draxet.job.references import lists_of, removed
 from draxet.job.sheet_edits import hand_off_noted, remove_sheet, set_sheet
-from draxet.job.sheet_records import Sheet
+from draxet.job.sheet_records import Base, Sheet
+from draxet.job.solid_base import set_base
 from draxet.job.sound import mended
 from draxet.job.value_faults import fault_of
 from draxet.record import record
@@ -124,6 +125,8 @@ def everything(seed: int) -> StampedJob:
         job = add_operation(add_operation(job, cut), Engrave(contours=(own[2],)))
         job = put_tab(put_start(job, own[0], 0.3), own[0], 0.6)
         job = order_by_hand(add_fit(job, own[1], own[3], 0.1), own[1:3])
+        job = set_base(job, Base(A if not x else B, "contour", contour=own[0]))
+        job = add_operation(job, Raise(contours=tuple(own[1:3])))
         job = fix_size(job, [own[2]], True)
         number = job.next_id
         job = replace(
@@ -242,6 +245,7 @@ class Laws(unittest.TestCase):
                 "orders",
                 "fits",
                 "threads",
+                "bases",
             },
         )
         for name in placed_fields(job):

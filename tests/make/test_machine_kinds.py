@@ -184,11 +184,12 @@ class MachineKinds(unittest.TestCase):
         self.assertFalse(counts_on(MACHINES[0].traits, "pass_depth"))
 
     def test_each_has_its_own_fields_alone_and_what_it_lacks_reads_as_none(self) -> None:
-        laser, router, _, _, saw, stitcher = MACHINES
+        laser, router, _, _, saw, stitcher, printer = MACHINES
         self.assertTrue(laser.has("burn") and router.has("plunge") and saw.has("pilot"))
         self.assertFalse(router.has("burn") or laser.has("plunge") or saw.has("dialect"))
         self.assertEqual((laser.cutters, saw.keep_clear, saw.reach), ((), (), None))
         self.assertTrue(stitcher.has("a_minute") and not stitcher.has("dialect"))
+        self.assertTrue(printer.has("box_z") and not laser.has("box_z"))
         with self.assertRaises(AttributeError):
             laser.pilot
 

@@ -24,6 +24,7 @@ from draxet.formats.meshes import ENDINGS, TELL_APART, mesh_bytes, read_meshes
 from draxet.geometry.contour import Contour
 from draxet.geometry.depth import nearest_at_pixels
 from draxet.geometry.mesh import Mesh, box_of, is_closed, joined, piece_count, surface_of, volume_of
+from draxet.geometry.narrow_places import near_places, thin_places, touching_places
 from draxet.geometry.nesting import polygons_of
 from draxet.geometry.spans import CUBIC
 from draxet.job.contour_edits import add_contours, colour_contours
@@ -36,9 +37,6 @@ from draxet.make.solids.solid_bodies import (
     as_one,
     base_under,
     bodies_of,
-    near_places,
-    thin_places,
-    touching_places,
 )
 from draxet.make.solids.solid_view import VIEWS, seen_from
 

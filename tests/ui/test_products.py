@@ -68,7 +68,7 @@ class Dots:
         return min(xs), min(ys), max(xs), max(ys)
 
 
-def dots_of(job: Job, sheet: Sheet, machine: Machine, report: Any) -> Dots:
+def dots_of(job: Job, sheet: Sheet, machine: Machine, report: Any, before: Any) -> Dots:
     x, y = sheet.origin_place
     return Dots(
         machine,

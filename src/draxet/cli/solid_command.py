@@ -8,59 +8,51 @@ import json
 import re
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 import cv2
 import shapely
 
 from draxet.cli.drawing_file import drawing_at
+from draxet.cli.solid_areas import (
+    BASE_COLOUR,
+    loose,
+    narrow,
+    of_drawing,
+    of_job,
+    raised_by,
+    touching,
+)
 from draxet.files import reason, same_file, write_together
-from draxet.formats.drawing import Drawing
 from draxet.formats.layer import FormatError
-from draxet.formats.meshes import ENDINGS, TELL_APART, mesh_bytes, read_meshes
-from draxet.geometry.contour import Contour
-from draxet.geometry.mesh import Mesh, box_of, is_closed, joined, piece_count, surface_of, volume_of
-from draxet.geometry.nesting import polygons_of
-from draxet.job.colour_words import colour_word, named_colour
-from draxet.job.coloured_areas import outlines_with_holes
+from draxet.formats.meshes import ENDINGS, mesh_bytes, read_meshes
+from draxet.geometry.mesh import Mesh, box_of, is_closed, piece_count, surface_of, volume_of
 from draxet.job.file import read_job
-from draxet.job.findings import count_words
+from draxet.job.findings import Gravity, count_words
+from draxet.job.machine_kinds.printer import LAYER_PRINTER
+from draxet.job.operations import Raise
 from draxet.job.records import Job
+from draxet.job.sides import runs_of, side_of
+from draxet.leaving.body_files import compared, leaves
 from draxet.make.solids.solid_bodies import (
     Raised,
-    as_one,
     base_under,
     bodies_of,
-    near_places,
-    thin_places,
-    touching_places,
 )
+from draxet.make.solids.solid_sheet import solid_sheet
 from draxet.make.solids.solid_view import VIEWS, seen_from
-from draxet.units import parse_length
+from draxet.prove.run import findings_of_run
+from draxet.units import parse_angle, parse_length
 
 __all__ = ["add_solid", "run_solid"]
 
-_BASE_COLOUR, _PLAIN = "#b7b2a7", "#6f7b8a"
 _HEIGHT, _TOLERANCE = 2.0, 0.002
 """mm, where nothing is said."""
+_MOST_DRAFT = 60.0
+_SHAPING = ("height", "heights", "base", "margin", "corner", "sink", "draft")
+"""Options that say what becomes of a job's areas, whatever the job itself says."""
 _LEAVING = (*ENDINGS, "png")
 _SIZE, _MOST_PIXELS = (1280, 800), 16_000_000
-
-
-class _Area(NamedTuple):
-    layer: str
-    colour: str
-    shape: shapely.Geometry
-
-
-class _Read(NamedTuple):
-    """The areas of a file, the lowest first; what stops them from being bodies, and what does not."""
-
-    areas: list[_Area]
-    stops: list[str]
-    remarks: list[str]
-    smallest: float = 0.0
-    """mm: what is narrower is told; 0 where that is not known."""
 
 
 def add_solid(commands: Any) -> None:
@@ -82,6 +74,7 @@ def add_solid(commands: Any) -> None:
     parser.add_argument(
         "--sink", action="store_true", help="sink the areas into the base by their heights"
     )
+    parser.add_argument("--draft", metavar="ANGLE", help="by which walls lean (0)")
     parser.add_argument("--tolerance", metavar="LENGTH", help="of curves (0.002 mm)")
     parser.add_argument(
         "--view", choices=tuple(VIEWS), help="from where a picture shows them (angled)"
@@ -101,29 +94,7 @@ def run_solid(options: argparse.Namespace) -> int:
     if ending != "png" and (options.view or options.size):
         raise ValueError("--view and --size are a picture's: let the output end in .png")
     size = _size(options.size)
-    height = _length(options.height, "--height", _HEIGHT, least=0.01)
-    told = _told_heights(options.heights or "")
-    base = _length(options.base, "--base", 0.0, least=0.01)
-    margin = _length(options.margin, "--margin", 5.0)
-    corner = _length(options.corner, "--corner", 0.0)
-    if not base and (options.sink or options.margin or options.corner):
-        raise ValueError("--sink, --margin and --corner want a base: say how thick with --base")
-    areas, stops, remarks, smallest = _read(options.work, options.tolerance)
-    raised, deep = _raised(areas, height, told, base, sunk=options.sink)
-    whole = shapely.union_all([each.shape for each in areas]) if areas else shapely.Polygon()
-    if base and areas:
-        raised.insert(0, Raised("base", _BASE_COLOUR, base_under(whole, margin, corner), 0.0, base))
-    meshes = [] if stops else bodies_of(raised)
-    if not meshes and not stops:
-        raise ValueError(f"{options.work.name} leaves no body: all of it is sunk")
-    findings = [
-        *stops,
-        *remarks,
-        *deep,
-        *_narrow(whole, smallest),
-        *_touching(whole),
-        *_loose(meshes),
-    ]
+    meshes, stops, findings = _made(options)
     files = list[str]()
     if options.output and not stops:
         data = (
@@ -138,6 +109,69 @@ def run_solid(options: argparse.Namespace) -> int:
     else:
         _tell(facts, files)
     return int(bool(stops))
+
+
+def _made(options: argparse.Namespace) -> tuple[list[Mesh], list[str], list[str]]:
+    """The bodies; what stops them from leaving, and all that was found."""
+    shaped = any(getattr(options, name) for name in _SHAPING)
+    if options.work.suffix.lower() == ".draxet":
+        job = read_job(options.work)
+        if not shaped and any(isinstance(each, Raise) for each in job.operations):
+            return _as_the_job_says(job)
+        read = of_job(job, _within(options))
+    else:
+        read = of_drawing(drawing_at(options.work), _within(options))
+    areas, stops, remarks, smallest = read
+    height = _length(options.height, "--height", _HEIGHT, least=0.01)
+    told = _told_heights(options.heights or "")
+    base = _length(options.base, "--base", 0.0, least=0.01)
+    margin = _length(options.margin, "--margin", 5.0)
+    corner = _length(options.corner, "--corner", 0.0)
+    if not base and (options.sink or options.margin or options.corner):
+        raise ValueError("--sink, --margin and --corner want a base: say how thick with --base")
+    draft = _draft(options.draft)
+    raised, deep = raised_by(areas, height, told, base, draft, sunk=options.sink)
+    whole = shapely.union_all([each.shape for each in areas]) if areas else shapely.Polygon()
+    if base and areas:
+        raised.insert(0, Raised("base", BASE_COLOUR, base_under(whole, margin, corner), 0.0, base))
+    meshes = [] if stops else bodies_of(raised)
+    if not meshes and not stops:
+        raise ValueError(f"{options.work.name} leaves no body: all of it is sunk")
+    found = [*stops, *remarks, *deep, *narrow(whole, smallest), *touching(whole)]
+    return meshes, stops, [*found, *loose(meshes)]
+
+
+def _as_the_job_says(job: Job) -> tuple[list[Mesh], list[str], list[str]]:
+    """What a job's own operations raise and sink, on the sheet in hand or the first that has some."""
+    raising = [each for each in job.operations if isinstance(each, Raise)]
+    runs = [
+        run
+        for run in sorted(runs_of(job), key=lambda run: run.sheet.id != job.sheet.id)
+        if any(job.has_work(each, run.sheet) for each in raising)
+    ]
+    if not runs:
+        raise ValueError(f"{job.name} leaves no body: nothing in it is raised")
+    machine = job.machine_of(runs[0].sheet)
+    able = machine if machine.can_do(raising[0]) else LAYER_PRINTER
+    made = solid_sheet(side_of(job.layout, runs[0]), runs[0].sheet, able)
+    findings = findings_of_run(job, runs[0], made)
+    stops = [each.words for each in findings if each.gravity is Gravity.STOPS]
+    if not made.meshes and not stops:
+        raise ValueError(f"{job.name} leaves no body: all of it is sunk")
+    return made.placed_meshes, stops, [each.words for each in findings]
+
+
+def _draft(text: str | None) -> float:
+    if text is None:
+        return 0.0
+    found = parse_angle(text, what="--draft")
+    if not 0 <= found <= _MOST_DRAFT:
+        raise ValueError(f"--draft must be from 0 to {_MOST_DRAFT:g} degrees, got {found:g}")
+    return found
+
+
+def _within(options: argparse.Namespace) -> float:
+    return _length(options.tolerance, "--tolerance", _TOLERANCE, least=1e-4)
 
 
 def _length(text: str | None, what: str, default: float, least: float = 0.0) -> float:
@@ -167,157 +201,6 @@ def _ending(path: Path | None) -> str:
     return ending
 
 
-def _read(path: Path, told: str | None) -> _Read:
-    within = _length(told, "--tolerance", _TOLERANCE, least=1e-4)
-    if path.suffix.lower() == ".draxet":
-        return _of_job(read_job(path), within)
-    return _of_drawing(drawing_at(path), within)
-
-
-def _of_job(job: Job, within: float) -> _Read:
-    items = [each for each in job.layout.contours if each.contour.closed]
-    opened = [each for each in job.layout.contours if not each.contour.closed]
-    stops = _open_ones([each.contour for each in opened if not each.slit])
-    contours = [each.contour for each in items]
-    shapes = _bounded(contours, within)
-    found = list[_Area]()
-    for group in outlines_with_holes(contours, [each.colour for each in items]):
-        item = items[group[0]]
-        found.append(_Area(item.layer, item.colour, _with_holes([shapes[k] for k in group])))
-    left = _lines_left(sum(each.slit for each in opened))
-    return _Read(found, [*stops, *_crossing(shapes)], left, job.smallest_feature)
-
-
-def _of_drawing(drawing: Drawing, within: float) -> _Read:
-    """Each filled shape by itself; what is not filled, or of which nothing is said, as outlines with
-    their holes. Open lines among filled shapes are no areas."""
-    scale = drawing.unit_mm or 1.0
-    contours = [
-        Contour(each.nodes * scale, each.kinds, each.bulges, each.handles * scale, each.closed)
-        for each in drawing.contours
-    ]
-    paints = drawing.paints or tuple((0, "", "", 0.0) for _ in contours)
-    closed = [k for k, each in enumerate(contours) if each.closed]
-    shapes = _bounded([contours[k] for k in closed], within)
-    layers = drawing.layers or ("",) * len(contours)
-    keys = [f"{paints[k][0]}" if paints[k][1] else f"{layers[k]}\n{paints[k][2]}" for k in closed]
-    found = list[_Area]()
-    groups = outlines_with_holes([contours[k] for k in closed], keys)
-    for group in sorted(groups, key=min):
-        k = closed[group[0]]
-        _, fill, line, _ = paints[k]
-        found.append(_Area(layers[k], fill or line, _with_holes([shapes[j] for j in group])))
-    filled = any(fill for _, fill, _, _ in paints)
-    opened = [k for k, each in enumerate(contours) if not each.closed]
-    lines = [k for k in opened if filled and not paints[k][1]]
-    stops = _open_ones([contours[k] for k in opened if k not in lines])
-    return _Read(found, [*stops, *_crossing(shapes)], _lines_left(len(lines)))
-
-
-def _bounded(contours: Sequence[Contour], within: float) -> list[Any]:
-    return list(polygons_of(contours, within))
-
-
-def _with_holes(shapes: Sequence[Any]) -> shapely.Geometry:
-    """What an outline bounds without its holes."""
-    outline, *holes = (each.exterior for each in shapes)
-    found: shapely.Geometry = shapely.make_valid(shapely.Polygon(outline, holes))
-    return found
-
-
-def _lines_left(count: int) -> list[str]:
-    return [f"{count_words(count, 'open line')} left out: lines are no areas"] if count else []
-
-
-def _open_ones(contours: Sequence[Contour]) -> list[str]:
-    """Each open contour is told with the place where it is open."""
-    found = []
-    for contour in contours[:10]:
-        x, y = contour.nodes[-1].tolist()
-        gap = float(((contour.nodes[0] - contour.nodes[-1]) ** 2).sum() ** 0.5)
-        found.append(f"a contour is open at ({x:.4g}, {y:.4g}) mm, by {gap:.3g} mm: close it first")
-    return found
-
-
-def _crossing(shapes: Sequence[shapely.Geometry]) -> list[str]:
-    found = []
-    for shape in shapes:
-        why = shapely.is_valid_reason(shape)
-        if why.startswith("Self-intersection"):
-            x, y = (float(each) for each in why[why.index("[") + 1 : -1].split())
-            found.append(f"a contour crosses itself at ({x:.4g}, {y:.4g}) mm: mend it first")
-    return found[:10]
-
-
-def _raised(
-    areas: Sequence[_Area], height: float, told: dict[str, float], base: float, *, sunk: bool
-) -> tuple[list[Raised], list[str]]:
-    """The areas with their heights, and what is sunk deeper than the base is thick."""
-    left, found, deep = dict(told), list[Raised](), list[str]()
-    for area in areas:
-        name = area.layer or colour_word(area.colour) or "area"
-        keys = [key for key in told if _is_called(area, key)]
-        high = told[keys[0]] if keys else height
-        left = {key: value for key, value in left.items() if key not in keys}
-        if sunk and high > base:
-            deep.append(
-                f"{name} is sunk by {high:g} mm, deeper than the base of {base:g} mm: it goes through"
-            )
-        low, top = (max(base - high, 0.0), base) if sunk else (base, base + high)
-        found.append(Raised(name, area.colour or _PLAIN, area.shape, low, top, sunk))
-    if left:
-        names = dict.fromkeys(
-            each for area in areas for each in (area.layer, colour_word(area.colour)) if each
-        )
-        raise ValueError(
-            f"--heights must name layers or colours that are there ({', '.join(names) or 'there are none'}), got {next(iter(left))!r}"
-        )
-    return found, list(dict.fromkeys(deep))
-
-
-def _is_called(area: _Area, name: str) -> bool:
-    """Whether a layer's name or a colour is that of an area."""
-    if name == area.layer:
-        return True
-    if not area.colour:
-        return False
-    if name.lower() == colour_word(area.colour):
-        return True
-    try:
-        return named_colour(name) == area.colour.lower()
-    except ValueError:
-        return False
-
-
-def _narrow(whole: shapely.Geometry, smallest: float) -> list[str]:
-    """Walls and gaps that are narrower than the smallest feature."""
-    if not smallest:
-        return []
-    return [
-        f"{what} under {smallest:g} mm at ({x:.4g}, {y:.4g}) mm"
-        for what, places in (
-            ("a wall is", thin_places(whole, smallest)),
-            ("a gap is", near_places(whole, smallest)),
-        )
-        for x, y in places[:10]
-    ]
-
-
-def _touching(whole: shapely.Geometry) -> list[str]:
-    return [
-        f"areas meet in a point alone at ({x:.4g}, {y:.4g}) mm: they hang together by an edge that nothing holds"
-        for x, y in touching_places(whole)[:10]
-    ]
-
-
-def _loose(meshes: Sequence[Mesh]) -> list[str]:
-    """How many pieces bodies without a base fall into."""
-    if any(mesh.name == "base" for mesh in meshes):
-        return []
-    count = sum(piece_count(mesh) for mesh in meshes)
-    return [f"they are {count_words(count, 'piece')} that nothing joins"] if count > 1 else []
-
-
 def _size(text: str | None) -> tuple[int, int]:
     match = re.fullmatch(r"\s*(\d{1,5})\s*[x×]\s*(\d{1,5})\s*", text) if text else None
     if text and match is None:
@@ -337,19 +220,13 @@ def _picture(meshes: Sequence[Mesh], view: str, size: tuple[int, int]) -> bytes:
 
 def _checked(meshes: Sequence[Mesh], ending: str) -> bytes:
     """The file of bodies, read back."""
-    leaving = meshes if ending in TELL_APART else [as_one(meshes)]
+    leaving = leaves(meshes, ending)
     try:
         data = mesh_bytes(leaving, ending)
-        back = joined(read_meshes(data, ending))
+        back = read_meshes(data, ending)
     except FormatError as error:
         raise ValueError(str(error)) from error
-    wanted = joined(leaving)
-    same = len(back.triangles) == len(wanted.triangles) and all(
-        abs(a - b) <= 1e-5 * max(abs(a), 1.0)
-        for ends in zip(box_of([back]), box_of([wanted]), strict=True)
-        for a, b in zip(*ends, strict=True)
-    )
-    if not same or abs(volume_of(back) - volume_of(wanted)) > 1e-4 * abs(volume_of(wanted)):
+    if not compared(leaving, back):
         raise ValueError(
             f"the {ending} was not written: read back it is not as it was; please tell the makers of Draxet"
         )

@@ -6,16 +6,19 @@ from __future__ import annotations
 import numpy as np
 
 from draxet.geometry.arrays import Floats, Ints
+from draxet.progress import Progress, Unwatched
 
 __all__ = ["nearest_at_pixels"]
 
 _FLAT = 1e-9
 """Square pixels: a triangle that is seen from its edge is not seen."""
-_AT_ONCE = 4_000_000
+_AT_ONCE = 1_000_000
 """Pixels of triangles that are compared at a time."""
 
 
-def nearest_at_pixels(corners: Floats, width: int, height: int) -> tuple[Floats, Ints]:
+def nearest_at_pixels(
+    corners: Floats, width: int, height: int, report: Progress = Unwatched()
+) -> tuple[Floats, Ints]:
     """What is seen of triangles.
 
     Parameters
@@ -27,6 +30,10 @@ def nearest_at_pixels(corners: Floats, width: int, height: int) -> tuple[Floats,
     -------
     nearness (height, width) at the pixels' middles, minus infinity where nothing is; and the number
     of the triangle there, or -1.
+
+    Raises
+    ------
+    Cancelled : where `report` says so.
     """
     near = np.full(width * height, -np.inf)
     which = np.full(width * height, -1, dtype=np.int64)
@@ -49,6 +56,7 @@ def nearest_at_pixels(corners: Floats, width: int, height: int) -> tuple[Floats,
     until = np.cumsum(counts)
     begin = 0
     while begin < len(triangle):
+        report(begin / len(triangle), "looking at bodies")
         done = int(until[begin - 1]) if begin else 0
         end = max(int(np.searchsorted(until, done + _AT_ONCE, side="right")), begin + 1)
         part, many = slice(begin, end), counts[begin:end]
@@ -75,20 +83,25 @@ def _rows(corners: Floats, kept: Ints, height: int) -> tuple[Ints, Ints]:
 
 
 def _stretches(corners: Floats, triangle: Ints, row: Ints, width: int) -> tuple[Ints, Ints]:
-    """The first and the last pixel of a row whose middle lies in a triangle."""
-    y = row + 0.5
-    left, right = np.full(len(row), np.inf), np.full(len(row), -np.inf)
-    for k in range(3):
-        one, other = corners[triangle, k], corners[triangle, (k + 1) % 3]
-        rise = other[:, 1] - one[:, 1]
-        with np.errstate(divide="ignore", invalid="ignore"):
-            share = (y - one[:, 1]) / rise
-        met = (rise != 0) & (share >= 0) & (share <= 1)
-        x = one[:, 0] + np.where(met, share, 0.0) * (other[:, 0] - one[:, 0])
-        left = np.where(met, np.minimum(left, x), left)
-        right = np.where(met, np.maximum(right, x), right)
-    found = right >= left
-    left, right = np.where(found, left, 0.0), np.where(found, right, -1.0)
+    """The first and the last pixel of a row whose middle lies in a triangle: between the side from its
+    highest to its lowest corner and, above and below the third, the two others. An edge that two
+    triangles share is reckoned in the same way for both, so that nothing shows between them."""
+    order = np.argsort(corners[:, :, 1], axis=1)
+    xs = np.take_along_axis(corners[:, :, 0], order, axis=1)
+    ys = np.take_along_axis(corners[:, :, 1], order, axis=1)
+    ends = ((0, 2), (0, 1), (1, 2))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        lean = np.stack([(xs[:, b] - xs[:, a]) / (ys[:, b] - ys[:, a]) for a, b in ends], axis=1)
+        at_zero = np.stack(
+            [xs[:, a] - lean[:, k] * ys[:, a] for k, (a, _) in enumerate(ends)], axis=1
+        )
+        y = row + 0.5
+        middle = ys[:, 1].take(triangle)
+        lower = (y > middle) | (ys[:, 0] == ys[:, 1]).take(triangle)
+        side = 3 * triangle + 1 + lower
+        long = at_zero[:, 0].take(triangle) + lean[:, 0].take(triangle) * y
+        short = at_zero.reshape(-1).take(side) + lean.reshape(-1).take(side) * y
+    left, right = np.fmin(long, short), np.fmax(long, short)
     low = np.clip(np.ceil(left - 0.5), 0, width).astype(np.int64)
     high = np.clip(np.floor(right - 0.5), -1, width - 1).astype(np.int64)
     return low, high

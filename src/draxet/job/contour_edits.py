@@ -12,6 +12,7 @@ from dataclasses import replace
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour, boxes_of
 from draxet.geometry.likeness import runs_along
+from draxet.geometry.pieces import closed_up
 from draxet.geometry.shapes import unit_ellipse
 from draxet.job.contour_moves import map_contours, with_items
 from draxet.job.contour_records import ContourItem, Part, Placement
@@ -34,6 +35,7 @@ from draxet.job.spots import spots_carried
 __all__ = [
     "add_contours",
     "change_contours",
+    "close_contours",
     "colour_contours",
     "exchange_colour",
     "filled_parts",
@@ -145,6 +147,12 @@ def colour_contours(job: Job, ids: Iterable[str], colour: str) -> Job:
 def set_lines(job: Job, ids: Iterable[str], width: float) -> Job:
     """Contours that stand for lines of a width in mm; 0 for none."""
     return set_on(job, "contours", drawn_ids(ids), line=width)
+
+
+def close_contours(job: Job, ids: Iterable[str]) -> Job:
+    """Open contours closed, by a line each where their ends do not meet."""
+    items = job.layout.contour_by_id
+    return change_contours(job, {name: closed_up(items[name].contour) for name in ids})
 
 
 def change_contours(job: Job, contours: Mapping[str, Contour]) -> Job:

@@ -31,7 +31,7 @@ from draxet.job.picture_records import Exactness, Picture
 from draxet.job.ranges import Each, Id, OneOf, Size, Within, Words
 from draxet.job.recipe import RECIPES, Recipe
 from draxet.job.sewing_threads import THREADS, Thread
-from draxet.job.sheet_records import Guide, HandedOff, Limit, MeasureNote, Sheet
+from draxet.job.sheet_records import Base, Guide, HandedOff, Limit, MeasureNote, Sheet
 from draxet.record import record
 from draxet.units import UNITS
 
@@ -80,6 +80,8 @@ class Job:
     orders: Annotated[tuple[Order, ...], Each("order")] = ()
     fits: Annotated[tuple[Fit, ...], Each("fit")] = ()
     letterings: Annotated[tuple[Lettering, ...], Each("lettering")] = ()
+    bases: Annotated[tuple[Base, ...], Each("base")] = ()
+    """What areas are raised on, sheet by sheet."""
     helpers: Annotated[tuple[ContourItem, ...], Each("helper contour")] = ()
     """Contours to draw by: locked, shown behind the others, and never sent anywhere."""
     purpose: Annotated[str, OneOf(PURPOSES)] = ""
@@ -341,6 +343,9 @@ class Job:
     def _digests(self) -> dict[Sheet, str]:
         return {}
 
+    def _colours_on(self, sheet: Sheet) -> list[str]:
+        return [item.colour for item in self.contours if item.sheet == sheet.id]
+
     def _digest_of(self, sheet: Sheet) -> str:
         import hashlib  # slow to load
 
@@ -358,6 +363,8 @@ class Job:
         machine = self.machine_of(sheet)
         state.update(machine_told(machine).encode())
         state.update(repr((self.orders, self.fits)).encode() if self.orders or self.fits else b"")
+        bases = [base for base in self.bases if base.sheet == sheet.id]
+        state.update(repr((bases, self._colours_on(sheet))).encode() if bases else b"")
         for operation in self.operations:
             told = repr((operation.with_contours(()), operation.spots))
             state.update(told_before(told).encode())

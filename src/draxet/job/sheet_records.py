@@ -7,6 +7,7 @@ from typing import Annotated, Self
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.job.asked import Asked
 from draxet.job.place_types import Anchor, Box, Place
 from draxet.job.ranges import (
     Colour,
@@ -23,7 +24,7 @@ from draxet.job.ranges import (
 )
 from draxet.record import record
 
-__all__ = ["Guide", "HandedOff", "Limit", "MeasureNote", "Sheet"]
+__all__ = ["Base", "Guide", "HandedOff", "Limit", "MeasureNote", "Sheet"]
 
 
 @record(frozen=True)
@@ -58,6 +59,48 @@ class Sheet:
     @property
     def box(self) -> Box:
         return self.x, self.y, self.x + self.width, self.y + self.height
+
+
+@record(frozen=True)
+class Base:
+    """What the areas of a sheet are raised on and sunk into.
+
+    Parameters
+    ----------
+    shape : ``none``; the ``sheet``, as thick as that is; a ``box`` round the work; the work's
+        ``outline``, so much larger; or a chosen `contour`.
+    thickness : in mm, but for the sheet's own. margin, corner : how far it reaches beyond the work,
+        and the radius of a box's corners, in mm.
+    origin : from where files count: the base's lower left ``corner`` or its ``middle``; its underside
+        is 0 high.
+    """
+
+    sheet: Annotated[str, Text(100), Refers("sheets", goes=True)]
+    shape: Annotated[
+        str,
+        OneOf(("none", "sheet", "box", "outline", "contour")),
+        Asked(
+            "Base",
+            choices=(
+                ("none", "none"),
+                ("sheet", "the sheet"),
+                ("box", "box"),
+                ("outline", "outline"),
+                ("contour", "chosen"),
+            ),
+            tip="box and outline: round all that is raised and sunk; chosen: the contour that is chosen as you take this",
+        ),
+    ] = "none"
+    thickness: Annotated[Size, Asked("Thick", "mm")] = 3.0
+    margin: Annotated[float, Within(0.0, 1000.0), Asked("Margin", "mm")] = 5.0
+    corner: Annotated[float, Within(0.0, 1000.0), Asked("Corner radius", "mm", zero="square")] = 0.0
+    origin: Annotated[
+        str,
+        OneOf(("corner", "middle")),
+        Asked("Files count from its", choices=(("corner", "corner"), ("middle", "middle"))),
+    ] = "corner"
+    colour: Colour = ""
+    contour: Annotated[str, Text(100), Refers("contours")] = ""
 
 
 @record(frozen=True)

@@ -26,6 +26,8 @@ PROGRAM_FIELDS = (
     "fits",
     "threads",
     "letterings",
+    "bases",
+    "smallest_feature",
 )
 """The fields of a job that its programs go by."""
 

@@ -9,6 +9,7 @@ from typing import Any
 from draxet.formats.layer import Format, FormatError
 from draxet.job.machine_kinds import Machine
 from draxet.leaving.before_it_runs import LIST
+from draxet.leaving.body_files import BODY_KINDS
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, LeftTogether, leave_together
 from draxet.leaving.papers import JOB_SHEET, PAPER_KINDS
 from draxet.leaving.run_files import FRAME, PROGRAM
@@ -29,6 +30,7 @@ LEAVING_KINDS: list[LeavingKind[Any]] = [
     LIST,
     JOB_SHEET,
     *STITCH_KINDS,
+    *BODY_KINDS,
 ]
 
 

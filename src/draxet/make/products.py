@@ -11,19 +11,30 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.program_making import program_of
 from draxet.make.saw_pattern import saw_pattern
+from draxet.make.solids.solid_sheet import solid_sheet
 from draxet.make.stitching.stitched_sheet import stitched_sheet
 from draxet.progress import Progress, Unwatched
 
 __all__ = ["PRODUCTS", "product_of"]
 
-PRODUCTS: dict[str, Callable[[Job, Sheet, Machine, Progress], Product]] = {
-    LINES: program_of,
-    "pattern": saw_pattern,
-    "stitches": stitched_sheet,
+PRODUCTS: dict[str, Callable[[Job, Sheet, Machine, Progress, Product | None], Product]] = {
+    LINES: lambda job, sheet, machine, report, before: program_of(job, sheet, machine, report),
+    "pattern": lambda job, sheet, machine, report, before: saw_pattern(job, sheet, machine, report),
+    "stitches": lambda job, sheet, machine, report, before: stitched_sheet(
+        job, sheet, machine, report
+    ),
+    "bodies": solid_sheet,
 }
+"""How each is made; `before` is what was made of the sheet the last time, of which some may stay."""
 
 
-def product_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwatched()) -> Product:
+def product_of(
+    job: Job,
+    sheet: Sheet,
+    machine: Machine,
+    report: Progress = Unwatched(),
+    before: Product | None = None,
+) -> Product:
     """What a machine makes of a sheet; `job` is the side of it that is worked. Without moves where
     nothing is.
 
@@ -31,4 +42,4 @@ def product_of(job: Job, sheet: Sheet, machine: Machine, report: Progress = Unwa
     ------
     Cancelled : where `report` says so.
     """
-    return PRODUCTS[machine.traits.product](job, sheet, machine, report)
+    return PRODUCTS[machine.traits.product](job, sheet, machine, report, before)

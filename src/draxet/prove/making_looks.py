@@ -262,7 +262,7 @@ def filled_frames(job: Job) -> list[Finding]:
     they hold from it: a frame that was meant to be cut."""
     found = []
     for operation in job.operations:
-        if operation.wants != "closed" or operation.through:
+        if operation.wants != "closed" or operation.through or operation.adds:
             continue
         for sheet in job.sheets:
             here = [item for item in job.contours if item.sheet == sheet.id]

@@ -14,6 +14,7 @@ from draxet.job.sheet_records import Sheet
 from draxet.job.sides import Run, mirror_of, runs_of, side_of
 from draxet.progress import Progress, Unwatched
 from draxet.prove.look_places import ids_and_middles
+from draxet.prove.run_bodies import bodies_amiss
 from draxet.prove.run_collisions import runs_into_a_part, runs_into_what_is_kept_clear
 from draxet.prove.run_lines import lines_at_work
 from draxet.prove.run_order import cut_too_deep, cut_too_late
@@ -67,6 +68,7 @@ RUN_LOOKS: dict[str, Callable[[Job, Job, Sheet, Any], _Looks]] = {
     LINES: _at_lines,
     "pattern": _at_pattern,
     "stitches": _at_stitches,
+    "bodies": lambda seen, every, sheet, product: (lambda: bodies_amiss(seen, sheet, product),),
 }
 """How each product is looked at: the side of the job that is seen, the same with all that lies
 there, the sheet, and what is made of it."""

@@ -12,8 +12,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from draxet.geometry.pieces import closed_up
-from draxet.job.contour_edits import change_contours
+from draxet.job.contour_edits import close_contours
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operating import set_machine, set_operation
 from draxet.job.operations import Stitch
@@ -159,7 +158,7 @@ def _leaks(job: Job, sheet: Sheet) -> list[Finding]:
     what = "an area is" if len(items) == 1 else f"{len(items)} areas are"
     words = f"{what[0].upper()}{what[1:]} open, and run along instead of filled"
     places = tuple((float(x), float(y)) for x, y in ends[:MOST_PLACES])
-    mend = partial(_closed, ids=ids)
+    mend = partial(close_contours, ids=ids)
     return [
         Finding(
             f"stitches-leak-{sheet.id}",
@@ -313,11 +312,6 @@ def _as_suits(job: Job) -> Job:
     for each in _all_of(job, "satin"):
         job = set_operation(job, each.changed(way="suited"))
     return job
-
-
-def _closed(job: Job, ids: tuple[str, ...]) -> Job:
-    items = job.layout.contour_by_id
-    return change_contours(job, {name: closed_up(items[name].contour) for name in ids})
 
 
 def _too_dense(sheet: Sheet, product: Any) -> list[Finding]:

@@ -9,10 +9,10 @@ from PyQt6.QtGui import QImage
 
 from draxet.gather.load import peek, read_picture
 from draxet.gather.place import arrival
-from draxet.job.operations import AnyOperation, Stitch
+from draxet.job.operations import AnyOperation, Raise, Stitch
 from draxet.job.picture_edits import add_picture, mean_size
 from draxet.job.records import Job
-from draxet.job.sheet_records import Sheet
+from draxet.job.sheet_records import Base, Sheet
 from draxet.record import record
 from draxet.ui.model.picture_store import to_qimage
 
@@ -22,8 +22,8 @@ __all__ = ["DEMOS", "Demo", "demo_image", "demo_job"]
 @record(frozen=True)
 class Demo:
     """A demo's title, its picture and what that was called, the sheet it lies on, what there is to
-    say of it; how many dots an inch its scanner had and what is done to what is traced, where that is
-    said already."""
+    say of it; how many dots an inch its scanner had, what is done to what is traced, and on which
+    base, where that is said already."""
 
     title: str
     picture: str
@@ -32,6 +32,7 @@ class Demo:
     about: str
     dpi: float = 0.0
     operations: tuple[AnyOperation, ...] = ()
+    bases: tuple[Base, ...] = ()
 
 
 DEMOS = {
@@ -74,6 +75,16 @@ DEMOS = {
         254.0,
         (Stitch("operation-1", takes=True),),
     ),
+    "plaque": Demo(
+        "Badge on a plaque",
+        "badge",
+        "Badge.jpg",
+        Sheet("sheet-0", "Sheet 1", 120.0, 90.0, 3.0, "plastic", machine="layer-printer"),
+        "what is traced is raised\nas it closes, on a base",
+        254.0,
+        (Raise("operation-1", takes=True),),
+        (Base("sheet-0", "box", 3.0, 5.0, 6.0),),
+    ),
 }
 _FOLDER = Path(__file__).resolve().parents[3] / "demo"
 
@@ -89,7 +100,9 @@ def demo_job(name: str = "bracket") -> Job:
     source = (_FOLDER / f"{demo.picture}.jpg").read_bytes()
     loaded = read_picture(source, demo.words)
     dpi = demo.dpi or loaded.dpi
-    begun = Job(demo.title, sheets=(demo.sheet,), operations=demo.operations, next_id=2)
+    begun = Job(
+        demo.title, sheets=(demo.sheet,), operations=demo.operations, bases=demo.bases, next_id=2
+    )
     job, _ = add_picture(
         begun,
         demo.words,

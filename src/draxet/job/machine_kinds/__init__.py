@@ -17,6 +17,7 @@ from draxet.job.machine_kinds.machine_kind import (
 )
 from draxet.job.machine_kinds.pen import PEN_PLOTTER
 from draxet.job.machine_kinds.plasma import PLASMA_TABLE
+from draxet.job.machine_kinds.printer import LAYER_PRINTER
 from draxet.job.machine_kinds.router import GANTRY_ROUTER
 from draxet.job.machine_kinds.stitcher import BENCH_STITCHER
 
@@ -41,6 +42,7 @@ MACHINES: tuple[Machine, ...] = (
     PEN_PLOTTER,
     FRET_SAW,
     BENCH_STITCHER,
+    LAYER_PRINTER,
 )
 """The simulated ones, one of each kind."""
 MACHINE_KINDS = tuple(type(machine) for machine in MACHINES)

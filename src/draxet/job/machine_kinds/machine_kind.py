@@ -45,6 +45,7 @@ class MachineKind:
     plots : whether it speaks the language of plotters too.
     product : what its operations come to (``job/product.py``).
     unplayed : why nothing of it can be rehearsed, where that is so.
+    made : what is told of what it makes, as one names it.
     line : what it leaves along a line; least_lines : as broad as so many of them must be whatever
         it works, 0 for no less than the job's smallest feature.
     """
@@ -63,6 +64,7 @@ class MachineKind:
     plots: bool = False
     product: str = "lines"
     unplayed: str = ""
+    made: str = "Sewn"
     line: str = "cut"
     least_lines: float = 0.0
 

@@ -10,6 +10,7 @@ from draxet.job.operations.drill import Drill
 from draxet.job.operations.engrave import Engrave
 from draxet.job.operations.operation_kind import Operation, Side, Spot, Toolpath
 from draxet.job.operations.pocket import Pocket
+from draxet.job.operations.raise_sink import Raise
 from draxet.job.operations.score import Score
 from draxet.job.operations.stitch import Stitch
 
@@ -22,6 +23,7 @@ __all__ = [
     "OPERATION_KINDS",
     "Operation",
     "Pocket",
+    "Raise",
     "Score",
     "Side",
     "Spot",
@@ -37,6 +39,7 @@ OPERATION_KINDS: tuple[type[Operation], ...] = (
     Drill,
     Draw,
     Stitch,
+    Raise,
 )
 """Every kind, in the order of the card."""
 

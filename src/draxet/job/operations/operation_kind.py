@@ -122,6 +122,8 @@ class Operation:
     """Whether its lines are as broad as the machine's cut where nobody said otherwise."""
     clears: ClassVar[bool] = False
     """Whether it clears areas to a depth, by a tool that does not get into every corner."""
+    adds: ClassVar[bool] = False
+    """Whether it makes something of areas, the outermost ones too, in place of working a sheet."""
     begins: ClassVar[bool] = False
     ends: ClassVar[bool] = False
     """Whether it can be told where it begins, and where it ends."""

@@ -96,6 +96,7 @@ def _paths_of_lines(program: Program, run: Run, report: Progress) -> ProgramPath
 PRODUCT_PATHS: dict[str, Callable[[Any, Run, Progress], ProgramPaths]] = {
     LINES: _paths_of_lines,
     "stitches": paths_of_stitches,
+    "bodies": lambda bodies, run, report: ProgramPaths((bodies,)),
     "pattern": lambda pattern, run, report: _paths_of_lines(pattern.order, run, report),
 }
 """How each product is painted: its paths where its sheet lies."""

@@ -61,6 +61,8 @@ def job_of_run(job: Job, run: Run) -> Job:
         orders=tuple(left for order in job.orders if (left := order.without(elsewhere))),
         fits=tuple(fit for fit in job.fits if without(fit, elsewhere)),
         drop_outs=job.drop_outs,
+        bases=tuple(base for base in job.bases if base.sheet == sheet.id),
+        smallest_feature=job.smallest_feature,
     )
 
 
@@ -69,8 +71,9 @@ def same_work(job: Job, other: Job) -> bool:
     return all(getattr(job, name) == getattr(other, name) for name in PROGRAM_FIELDS)
 
 
-def looked_at(report: Progress, job: Job, run: Run) -> RunLooked:
-    """A run's program, and what is wrong with it; where it cannot be made, that is.
+def looked_at(report: Progress, job: Job, run: Run, before: Product | None = None) -> RunLooked:
+    """A run's program, and what is wrong with it; where it cannot be made, that is. `before` : what
+    was made of it the last time.
 
     Parameters
     ----------
@@ -78,7 +81,7 @@ def looked_at(report: Progress, job: Job, run: Run) -> RunLooked:
     """
     machine = job.machine_of(run.sheet)
     try:
-        product = product_of(side_of(job, run), run.sheet, machine, report)
+        product = product_of(side_of(job, run), run.sheet, machine, report, before)
         return RunLooked(run, job, product, findings_of_run(job, run, product, report))
     except Cancelled:
         raise

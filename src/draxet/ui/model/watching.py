@@ -157,7 +157,7 @@ class Watching(QObject):
                 job=part,
             )
         else:
-            found = looked_at(report, part, run)
+            found = looked_at(report, part, run, before.product if before else None)
         known[run.sheet.id, run.back] = found
         return found
 

@@ -140,8 +140,9 @@ class FactsStrip(QWidget):
         told = " · ".join(product.told for product in products if product.told)
         self._put("Sewn", told or "–")
         self._show_sewn()
-        line = self._session.job.machine_of(self._session.job.sheet).traits.line
-        self.names["Cut"].setText(line.capitalize())
+        traits = self._session.job.machine_of(self._session.job.sheet).traits
+        self.names["Cut"].setText(traits.line.capitalize())
+        self.names["Sewn"].setText(traits.made)
 
     def _show_sewn(self) -> None:
         """What is sewn, as long as there is room for it."""

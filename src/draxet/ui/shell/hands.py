@@ -7,6 +7,7 @@ from collections.abc import Callable
 from draxet.record import record
 from draxet.ui.canvas.view import Canvas
 from draxet.ui.model.session import Session
+from draxet.ui.shell.bodies import Bodies
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening
 from draxet.ui.stages.slip import Slip
@@ -22,6 +23,7 @@ class Hands:
     jobs: JobFiles
     opening: Opening
     canvas: Canvas
+    bodies: Bodies
     put_slip: Callable[[Slip], None]
     other_pane: Callable[[bool], None]
     find: Callable[[], None]

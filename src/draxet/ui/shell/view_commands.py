@@ -32,7 +32,7 @@ def view_commands(h: Hands) -> list[Command]:
 def _zoom_commands(h: Hands) -> list[Command]:
     s = h.session
     return [
-        Command("fit", "Fit all", h.canvas.fit_all, "View", "Ctrl+0"),
+        Command("fit", "Fit all", lambda: h.bodies.seen.fit_all(), "View", "Ctrl+0"),
         Command(
             "fit-chosen",
             "Fit the chosen",
@@ -51,8 +51,8 @@ def _zoom_commands(h: Hands) -> list[Command]:
         ),
         Command("life-size", "Life size", partial(h.life_size, False), "View", "Ctrl+1"),
         Command("set-life-size", "Set life size by a card …", partial(h.life_size, True), "View"),
-        Command("nearer", "Nearer", lambda: h.canvas.zoom_by(1.25), "View", "Ctrl++"),
-        Command("farther", "Farther", lambda: h.canvas.zoom_by(0.8), "View", "Ctrl+-"),
+        Command("nearer", "Nearer", lambda: h.bodies.seen.zoom_by(1.25), "View", "Ctrl++"),
+        Command("farther", "Farther", lambda: h.bodies.seen.zoom_by(0.8), "View", "Ctrl+-"),
     ]
 
 
@@ -105,6 +105,15 @@ def _showing_commands(h: Hands) -> list[Command]:
             "F5",
             why_not=lambda: contours(s),
             checked=lambda: s.desk.shows_falls,
+        ),
+        Command(
+            "bodies",
+            "Bodies",
+            h.bodies.toggle,
+            "View",
+            "F3",
+            why_not=lambda: contours(s),
+            checked=lambda: h.bodies.shown,
         ),
         Command(
             "beside",

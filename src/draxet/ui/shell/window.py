@@ -35,6 +35,7 @@ from draxet.ui.model.stage import Stage
 from draxet.ui.model.tool import Pointer, Prompt
 from draxet.ui.model.watching import Watching
 from draxet.ui.shell.autosave import Autosave
+from draxet.ui.shell.bodies import Bodies
 from draxet.ui.shell.command_table import all_commands
 from draxet.ui.shell.cutting import Cutting
 from draxet.ui.shell.facts import FactsStrip
@@ -74,6 +75,7 @@ class Window(QMainWindow):
         self._may_close = False
         self.canvas = Canvas(self.session, tokens)
         self.slips = SlipPanel(self.session, tokens)
+        self.bodies = Bodies(self.session, self.canvas, tokens, self)
         self.top_line = TopLine(tokens)
         self.facts = FactsStrip(self.session)
         self.commands = {command.id: command for command in all_commands(self._hands())}
@@ -100,6 +102,7 @@ class Window(QMainWindow):
             self.jobs,
             self.opening,
             self.canvas,
+            self.bodies,
             self.slips.put,
             self._other_pane,
             self._find,
@@ -255,6 +258,8 @@ class Window(QMainWindow):
         self.top_line.keep(self._prompt())
 
     def _prompt(self) -> Prompt:
+        if self.bodies.view is not None and self.bodies.shown:
+            return self.bodies.view.prompt()
         if self.session.tool:
             return self.session.tool.prompt()
         if not self.session.job.pictures and not self.session.job.contours:
@@ -292,7 +297,7 @@ class Window(QMainWindow):
         """The keys go round: canvas, slip, card."""
         at = QApplication.focusWidget()
         panes: list[QWidget] = [
-            self.canvas,
+            self.bodies.pane,
             *([self.first_page] if self.first_page.isVisible() else []),
             self.slips,
             self.card,

@@ -65,6 +65,11 @@ _ASKED = (
     "densest",
     "trim",
     "change",
+    "box_x",
+    "box_y",
+    "box_z",
+    "layer",
+    "flow",
 )
 
 

@@ -97,4 +97,13 @@ TOOLS = (
         contours,
         key="Z",
     ),
+    ToolRow(
+        "raise",
+        "Raise or sink",
+        "raise",
+        "raise_tool:RaiseTool",
+        "operations:OperationSlip",
+        contours,
+        key="X",
+    ),
 )

@@ -31,7 +31,15 @@ from draxet.ui.stages.make.threads_menu import threads_menu
 from draxet.ui.stages.slip import Slip
 from draxet.units import UnitError, format_number
 
-__all__ = ["Giving", "cutters_menu", "dots_an_inch", "hole_sizes", "is_asked", "thread_facts"]
+__all__ = [
+    "Giving",
+    "cutters_menu",
+    "dots_an_inch",
+    "hole_sizes",
+    "is_asked",
+    "machine_offer",
+    "thread_facts",
+]
 
 _INCH = 25.4
 
@@ -86,14 +94,7 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
         "Trace its colours", "plain", lambda: slip.session.messages.tool_asked.emit("colours")
     )
     slip.add(colourings, traced)
-    taken = menu_button("Take the stitcher", [("x", lambda: None)])
-    slip.add(taken)
-
-    def choose(machine: Machine) -> None:
-        job = slip.session.job
-        slip.session.edit(
-            f"choose the {machine.name}", choose_machine(job, job.sheet.id, machine.id)
-        )
+    offer = machine_offer(slip, tool, "Take the stitcher")
 
     def show() -> None:
         job = slip.session.job
@@ -119,6 +120,26 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
         colourings.setVisible(fits)
         traced.setVisible(bool(job.pictures) and not job.contours)
         colourings.setEnabled(plan is not None)
+        offer()
+
+    return show
+
+
+def machine_offer(slip: Slip, tool: Giving, words: str) -> Callable[[], None]:
+    """A button by which a machine is taken that can do it, seen where the sheet's cannot; returns what
+    brings it up to date."""
+    taken = menu_button(words, [])
+    slip.add(taken)
+
+    def choose(machine: Machine) -> None:
+        job = slip.session.job
+        slip.session.edit(
+            f"choose the {machine.name}", choose_machine(job, job.sheet.id, machine.id)
+        )
+
+    def show() -> None:
+        job = slip.session.job
+        fits = job.machine_of(job.sheet).can_do(tool.record)
         taken.setVisible(not fits)
         menu = taken.menu()
         if menu is not None and not fits:

@@ -19,7 +19,17 @@ from draxet.job.operating import (
     add_recipes,
     set_operation,
 )
-from draxet.job.operations import CutThrough, Draw, Drill, Engrave, Operation, Pocket, Score, Stitch
+from draxet.job.operations import (
+    CutThrough,
+    Draw,
+    Drill,
+    Engrave,
+    Operation,
+    Pocket,
+    Raise,
+    Score,
+    Stitch,
+)
 from draxet.job.recipe import Recipe, recipe_like, same_use
 from draxet.job.records import Job
 from draxet.make.cutting_through import CutError, give_cut
@@ -61,6 +71,7 @@ _ABOUT: dict[type[Operation], str] = {
     Pocket: "Areas cleared to a depth by a round tool.",
     Drill: "Holes at the middles of circles.",
     Draw: "Along the line, with a pen.",
+    Raise: "Areas become bodies: raised on the base, or sunk into it. Openings stay openings; what is given later takes the place of what lies under it.",
     Stitch: "Areas are sewn with thread in their colours, narrow ones from side to side, lines are run along: what lies under first.",
 }
 
@@ -85,6 +96,11 @@ class OperationTool(PickTool):
     def nothing_yet(self) -> str:
         """Why nothing can be given where nothing is drawn."""
         return "There are no contours yet"
+
+    @property
+    def first(self) -> tuple[str, Callable[[], object]] | None:
+        """What has to be done before it can be given, for a button, and what does it."""
+        return None
 
     @property
     def in_hand(self) -> tuple[Operation, ...]:
@@ -330,7 +346,7 @@ class OperationSlip(Slip):
     def apply(self) -> None:
         """Give the chosen contours, or all where none is chosen, the operation."""
         if self.asked.read():
-            self._tool.give()
+            (self._tool.first or ("", self._tool.give))[1]()
 
     def _has_all(self, in_hand: Sequence[Operation]) -> bool:
         """Whether what would be given one has one that is in hand."""
@@ -356,9 +372,12 @@ class OperationSlip(Slip):
             f"{_named(held)} changed as you type; Esc lets {them} go." if held else ""
         )
         self._changing.setVisible(bool(held))
-        acts, laid = tool.kind.acts, count_where(job, lambda item: True)
+        acts, laid = tool.record.acts, count_where(job, lambda item: True)
+        first = tool.first
         self.give.setText(
-            f"{acts} the {chosen} chosen"
+            first[0]
+            if first
+            else f"{acts} the {chosen} chosen"
             if chosen > 1
             else f"{acts} the chosen one"
             if chosen
@@ -369,7 +388,9 @@ class OperationSlip(Slip):
         self.foot.offer(
             self.give,
             f"{count_words(chosen or laid, 'contour')} on {job.machine_of(job.sheet).name}",
-            tool.nothing_yet
+            ""
+            if first
+            else tool.nothing_yet
             if not laid and not tool.record.takes
             else f"{_named(held)} in hand: what you type changes {them}. Choose others for the next one"
             if self._has_all(held)

@@ -110,7 +110,7 @@ class RecipeMenu:
             self.button,
             [recipe for recipe in self.every() if recipe.kind == kind.__name__],
             self._kept,
-            f"Recipes to {kind.acts.lower()}",
+            f"Recipes to {self._tool.record.acts.lower()}",
             speeds,
         )
         wanted = chooser.exec()

@@ -1,0 +1,135 @@
+"""Bodies as files: meshes that other programs build of, and a picture of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Annotated, Any
+
+import cv2
+import numpy as np
+
+from draxet.formats.layer import FormatError
+from draxet.formats.meshes import ENDINGS, TELL_APART, mesh_bytes, read_meshes
+from draxet.geometry.arrays import NDArray
+from draxet.geometry.mesh import Mesh, box_of, joined, volume_of
+from draxet.job.asked import Asked
+from draxet.job.findings import count_words
+from draxet.job.ranges import OneOf, Within
+from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
+from draxet.make.solids.solid_bodies import as_one
+from draxet.make.solids.solid_sheet import SolidSheet
+from draxet.make.solids.solid_view import VIEWS, seen_from
+from draxet.progress import Progress
+from draxet.record import record
+
+__all__ = ["BODY_KINDS", "BodyPicture", "compared", "leaves"]
+
+_WITHIN, _OF_VOLUME = 1e-5, 1e-4
+"""Of a length and of a volume: so far what is read back may be off, as files hold few digits."""
+
+
+def _meshes(leaving: Leaving, path: Path) -> list[Mesh]:
+    product = leaving.product
+    if not isinstance(product, SolidSheet):
+        raise FormatError(
+            f"the {leaving.machine.name.lower()} makes no bodies; choose a layer printer in Make, Machine"
+        )
+    if not product.meshes:
+        raise FormatError(
+            "nothing would leave: nothing on this sheet is raised yet; raise an area in Make"
+        )
+    return product.placed_meshes
+
+
+def compared(wanted: Sequence[Mesh], found: Sequence[Mesh]) -> bool:
+    """Whether meshes that were read back are those that were written."""
+    one, other = joined(wanted), joined(found)
+    same = len(one.triangles) == len(other.triangles) and all(
+        abs(a - b) <= _WITHIN * max(abs(a), 1.0)
+        for ends in zip(box_of([one]), box_of([other]), strict=True)
+        for a, b in zip(*ends, strict=True)
+    )
+    return same and abs(volume_of(one) - volume_of(other)) <= _OF_VOLUME * abs(volume_of(one))
+
+
+def leaves(meshes: Sequence[Mesh], ending: str) -> list[Mesh]:
+    """What a kind of file holds: bodies by themselves where it tells them apart, else as one."""
+    return list(meshes) if ending in TELL_APART else [as_one(meshes)]
+
+
+def _read_back(ending: str) -> Callable[[list[Mesh], Path, Progress], ReadBack]:
+    def read_back(meshes: list[Mesh], path: Path, report: Progress) -> ReadBack:
+        found = read_meshes(path.read_bytes(), ending)
+        if not compared(meshes, found):
+            return ReadBack(False, "it did not read back as it was written")
+        count = sum(len(mesh.triangles) for mesh in found)
+        said = "1 body" if len(found) == 1 else f"{len(found)} bodies"
+        volume = sum(map(volume_of, found)) / 1000
+        return ReadBack(True, f"{said}, {count_words(count, 'triangle')}, {volume:.4g} cm³")
+
+    return read_back
+
+
+def _kind(ending: str) -> LeavingKind[list[Mesh]]:
+    return LeavingKind(
+        f"bodies-{ending}",
+        f"Bodies, {ending.upper()}",
+        f".{ending}",
+        lambda leaving, path: leaves(_meshes(leaving, path), ending),
+        lambda meshes, report: mesh_bytes(meshes, ending),
+        _read_back(ending),
+        signs=True,
+        of="bodies",
+    )
+
+
+@record
+class BodyPicture:
+    """From where a picture shows bodies: a side by name, or as they are looked at ``now``: turned and
+    from above by degrees; and how large it is, in pixels."""
+
+    seen: Annotated[
+        str,
+        OneOf(("now", *VIEWS)),
+        Asked(
+            "Bodies seen",
+            choices=(("now", "as looked at"), *((name, name) for name in VIEWS)),
+        ),
+    ] = "now"
+    wide: Annotated[int, Within(16, 8000), Asked("Picture wide", " px")] = 1600
+    high: Annotated[int, Within(16, 8000), Asked("Picture high", " px")] = 1000
+    turned: Annotated[float, Within(-3600.0, 3600.0)] = VIEWS["angled"][0]
+    above: Annotated[float, Within(-90.0, 90.0)] = VIEWS["angled"][1]
+
+    @property
+    def way(self) -> tuple[float, float]:
+        """Degrees turned, and from above."""
+        return VIEWS.get(self.seen, (self.turned, self.above))
+
+
+def _picture(leaving: Leaving, path: Path) -> NDArray[np.uint8]:
+    asked = leaving.set(BodyPicture)
+    return seen_from(_meshes(leaving, path), *asked.way, asked.wide, asked.high)
+
+
+def _picture_back(picture: NDArray[np.uint8], path: Path, report: Progress) -> ReadBack:
+    from PIL import Image  # not needed to offer it
+
+    found = np.asarray(Image.open(path).convert("RGB"))
+    good = found.shape == picture.shape and bool((found == picture).all())
+    words = f"{picture.shape[1]} × {picture.shape[0]} pixels"
+    return ReadBack(good, words if good else "it did not read back as it was written")
+
+
+_PICTURE = LeavingKind(
+    "bodies-png",
+    "Bodies, picture",
+    " - bodies.png",
+    _picture,
+    lambda picture, report: bytes(cv2.imencode(".png", picture[..., ::-1])[1].tobytes()),
+    _picture_back,
+    (BodyPicture,),
+    of="bodies",
+)
+BODY_KINDS: tuple[LeavingKind[Any], ...] = (*(_kind(ending) for ending in ENDINGS), _PICTURE)
