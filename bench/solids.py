@@ -19,7 +19,8 @@ from draxet.geometry.nesting import polygons_of
 from draxet.job.coloured_areas import outlines_with_holes
 from draxet.lettering.faces import face_named
 from draxet.lettering.setting import set_rows, set_straight
-from draxet.make.solids.solid_bodies import Raised, base_under, bodies_of
+from draxet.make.solids.solid_bodies import base_under, bodies_of
+from draxet.make.solids.solid_levels import Raised
 from draxet.make.solids.solid_view import fitted, scene_of, seen
 
 __all__ = ["raised", "turning"]

@@ -33,11 +33,11 @@ from draxet.job.records import Job
 from draxet.lettering.faces import face_named
 from draxet.lettering.setting import set_rows, set_straight
 from draxet.make.solids.solid_bodies import (
-    Raised,
-    as_one,
     base_under,
     bodies_of,
+    whole_of,
 )
+from draxet.make.solids.solid_levels import Raised
 from draxet.make.solids.solid_view import VIEWS, seen_from
 
 WITHIN = 0.02
@@ -146,7 +146,7 @@ class Bodies(unittest.TestCase):
                         taken[k] = shapely.union(taken[k], each.area)
             found = sum(map(volume_of, meshes))
             self.assertAlmostEqual(found / wanted, 1, delta=1e-3, msg=str(turn))
-            one = as_one(meshes)
+            one = whole_of(some)
             sound(self, one)
             self.assertAlmostEqual(volume_of(one) / found, 1, delta=1e-6)
 
@@ -161,10 +161,11 @@ class Bodies(unittest.TestCase):
             None,
             [np.array(wave[1][1:]), *np.zeros((3, 2, 2))],
         )
-        meshes = bodies_of(
-            [Raised("above", "", area_of(above), 0, 2), Raised("below", "", area_of(below), 0, 3)]
-        )
-        one = as_one(meshes)
+        some = [
+            Raised("above", "", area_of(above), 0, 2),
+            Raised("below", "", area_of(below), 0, 3),
+        ]
+        meshes, one = bodies_of(some), whole_of(some)
         sound(self, one)
         self.assertEqual(piece_count(one), 1)
         self.assertAlmostEqual(volume_of(one), sum(map(volume_of, meshes)), 6)
@@ -298,16 +299,19 @@ class Narrow(unittest.TestCase):
 
 
 class Files(unittest.TestCase):
-    def meshes(self) -> list[Mesh]:
+    def raised(self) -> list[Raised]:
         base = base_under(gear(12, 3), 4, 3)
         red = Raised("a red one", "#cc2222", gear(12, 3), 2, 4)
-        return bodies_of([Raised("base", "#b7b2a7", base, 0, 2), red])
+        return [Raised("base", "#b7b2a7", base, 0, 2), red]
+
+    def meshes(self) -> list[Mesh]:
+        return bodies_of(self.raised())
 
     def test_every_kind_is_read_back_by_others_as_it_was(self) -> None:
         meshes = self.meshes()
         self.assertEqual(set(ENDINGS), {"stl", "3mf", "obj"})
         for ending in ENDINGS:
-            written = meshes if ending in TELL_APART else [as_one(meshes)]
+            written = meshes if ending in TELL_APART else [whole_of(self.raised())]
             data = mesh_bytes(written, ending)
             back = read_meshes(data, ending)
             with self.subTest(ending):

@@ -16,7 +16,7 @@ from draxet.job.colour_words import colour_word, named_colour
 from draxet.job.coloured_areas import outlines_with_holes
 from draxet.job.findings import count_words
 from draxet.job.records import Job
-from draxet.make.solids.solid_bodies import Raised
+from draxet.make.solids.solid_levels import Raised
 
 __all__ = [
     "BASE_COLOUR",

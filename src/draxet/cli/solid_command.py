@@ -6,7 +6,7 @@ from __future__ import annotations
 import argparse
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -35,10 +35,11 @@ from draxet.job.records import Job
 from draxet.job.sides import runs_of, side_of
 from draxet.leaving.body_files import compared, leaves
 from draxet.make.solids.solid_bodies import (
-    Raised,
     base_under,
     bodies_of,
+    whole_of,
 )
+from draxet.make.solids.solid_levels import Raised
 from draxet.make.solids.solid_sheet import solid_sheet
 from draxet.make.solids.solid_view import VIEWS, seen_from
 from draxet.prove.run import findings_of_run
@@ -94,13 +95,13 @@ def run_solid(options: argparse.Namespace) -> int:
     if ending != "png" and (options.view or options.size):
         raise ValueError("--view and --size are a picture's: let the output end in .png")
     size = _size(options.size)
-    meshes, stops, findings = _made(options)
+    meshes, whole, stops, findings = _made(options)
     files = list[str]()
     if options.output and not stops:
         data = (
             _picture(meshes, options.view or "angled", size)
             if ending == "png"
-            else _checked(meshes, ending)
+            else _checked(meshes, whole, ending)
         )
         files.append(_written(data, options.output))
     facts = _facts(meshes, findings)
@@ -111,8 +112,11 @@ def run_solid(options: argparse.Namespace) -> int:
     return int(bool(stops))
 
 
-def _made(options: argparse.Namespace) -> tuple[list[Mesh], list[str], list[str]]:
-    """The bodies; what stops them from leaving, and all that was found."""
+_Made = tuple[list[Mesh], Callable[[], Mesh], list[str], list[str]]
+
+
+def _made(options: argparse.Namespace) -> _Made:
+    """The bodies; all of them as one; what stops them from leaving, and all that was found."""
     shaped = any(getattr(options, name) for name in _SHAPING)
     if options.work.suffix.lower() == ".draxet":
         job = read_job(options.work)
@@ -138,10 +142,10 @@ def _made(options: argparse.Namespace) -> tuple[list[Mesh], list[str], list[str]
     if not meshes and not stops:
         raise ValueError(f"{options.work.name} leaves no body: all of it is sunk")
     found = [*stops, *remarks, *deep, *narrow(whole, smallest), *touching(whole)]
-    return meshes, stops, [*found, *loose(meshes)]
+    return meshes, lambda: whole_of(raised), stops, [*found, *loose(meshes)]
 
 
-def _as_the_job_says(job: Job) -> tuple[list[Mesh], list[str], list[str]]:
+def _as_the_job_says(job: Job) -> _Made:
     """What a job's own operations raise and sink, on the sheet in hand or the first that has some."""
     raising = [each for each in job.operations if isinstance(each, Raise)]
     runs = [
@@ -158,7 +162,7 @@ def _as_the_job_says(job: Job) -> tuple[list[Mesh], list[str], list[str]]:
     stops = [each.words for each in findings if each.gravity is Gravity.STOPS]
     if not made.meshes and not stops:
         raise ValueError(f"{job.name} leaves no body: all of it is sunk")
-    return made.placed_meshes, stops, [each.words for each in findings]
+    return made.placed_meshes, lambda: made.placed_whole, stops, [each.words for each in findings]
 
 
 def _draft(text: str | None) -> float:
@@ -218,9 +222,9 @@ def _picture(meshes: Sequence[Mesh], view: str, size: tuple[int, int]) -> bytes:
     return bytes(cv2.imencode(".png", seen[..., ::-1])[1].tobytes())
 
 
-def _checked(meshes: Sequence[Mesh], ending: str) -> bytes:
+def _checked(meshes: Sequence[Mesh], whole: Callable[[], Mesh], ending: str) -> bytes:
     """The file of bodies, read back."""
-    leaving = leaves(meshes, ending)
+    leaving = leaves(meshes, whole, ending)
     try:
         data = mesh_bytes(leaving, ending)
         back = read_meshes(data, ending)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 import scipy
@@ -10,7 +11,16 @@ import scipy
 from draxet.geometry.arrays import Floats, Ints
 from draxet.record import record
 
-__all__ = ["Mesh", "box_of", "is_closed", "joined", "piece_count", "surface_of", "volume_of"]
+__all__ = [
+    "Mesh",
+    "box_of",
+    "is_closed",
+    "joined",
+    "piece_count",
+    "surface_of",
+    "volume_of",
+    "welded",
+]
 
 
 @record(frozen=True, eq=False)
@@ -76,6 +86,36 @@ def piece_count(mesh: Mesh) -> int:
     )
     label = scipy.sparse.csgraph.connected_components(ties, directed=False)[1]
     return len(np.unique(label[used]))
+
+
+def welded(mesh: Mesh, grid: float) -> Mesh:
+    """A mesh with one place for all that a grid (mm) makes one, without triangles that are left
+    without breadth by it, nor pairs of them that look at each other's back."""
+    places, which = np.unique(np.round(mesh.places / grid), axis=0, return_inverse=True)
+    triangles = which.reshape(-1)[mesh.triangles]
+    a, b, c = triangles.T
+    triangles = triangles[(a != b) & (b != c) & (c != a)]
+    first = triangles.argmin(axis=1)
+    turned = np.take_along_axis(triangles, (first[:, None] + np.arange(3)) % 3, axis=1)
+    key, flipped = (np.sort(turned, axis=1), turned[:, 1] > turned[:, 2])
+    _, same = np.unique(key, axis=0, return_inverse=True)
+    same = same.reshape(-1)
+    front = np.bincount(same, ~flipped, same.max(initial=-1) + 1)
+    back = np.bincount(same, flipped, same.max(initial=-1) + 1)
+    paired = np.minimum(front, back)[same]
+    rank = _rank_within(2 * same + flipped)
+    return replace(mesh, places=places * grid, triangles=turned[rank >= paired])
+
+
+def _rank_within(groups: Ints) -> Ints:
+    """Of each entry how many of its group come before it."""
+    order = np.argsort(groups, kind="stable")
+    sorted_ = groups[order]
+    begins = np.flatnonzero(np.append(True, sorted_[1:] != sorted_[:-1]))
+    counts = np.diff(np.append(begins, len(sorted_)))
+    found = np.empty(len(groups), dtype=np.int64)
+    found[order] = np.arange(len(groups)) - np.repeat(begins, counts)
+    return found
 
 
 def joined(meshes: Sequence[Mesh]) -> Mesh:

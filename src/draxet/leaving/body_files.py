@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -12,12 +13,11 @@ import numpy as np
 from draxet.formats.layer import FormatError
 from draxet.formats.meshes import ENDINGS, TELL_APART, mesh_bytes, read_meshes
 from draxet.geometry.arrays import NDArray
-from draxet.geometry.mesh import Mesh, box_of, joined, volume_of
+from draxet.geometry.mesh import Mesh, box_of, joined, volume_of, welded
 from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Within
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
-from draxet.make.solids.solid_bodies import as_one
 from draxet.make.solids.solid_sheet import SolidSheet
 from draxet.make.solids.solid_view import VIEWS, seen_from
 from draxet.progress import Progress
@@ -25,11 +25,13 @@ from draxet.record import record
 
 __all__ = ["BODY_KINDS", "BodyPicture", "compared", "leaves"]
 
+_COARSE = 1e-4
+"""mm: what is nearer in a file of small numbers is one place."""
 _WITHIN, _OF_VOLUME = 1e-5, 1e-4
 """Of a length and of a volume: so far what is read back may be off, as files hold few digits."""
 
 
-def _meshes(leaving: Leaving, path: Path) -> list[Mesh]:
+def _solid(leaving: Leaving) -> SolidSheet:
     product = leaving.product
     if not isinstance(product, SolidSheet):
         raise FormatError(
@@ -39,7 +41,7 @@ def _meshes(leaving: Leaving, path: Path) -> list[Mesh]:
         raise FormatError(
             "nothing would leave: nothing on this sheet is raised yet; raise an area in Make"
         )
-    return product.placed_meshes
+    return product
 
 
 def compared(wanted: Sequence[Mesh], found: Sequence[Mesh]) -> bool:
@@ -53,9 +55,9 @@ def compared(wanted: Sequence[Mesh], found: Sequence[Mesh]) -> bool:
     return same and abs(volume_of(one) - volume_of(other)) <= _OF_VOLUME * abs(volume_of(one))
 
 
-def leaves(meshes: Sequence[Mesh], ending: str) -> list[Mesh]:
+def leaves(meshes: Sequence[Mesh], whole: Callable[[], Mesh], ending: str) -> list[Mesh]:
     """What a kind of file holds: bodies by themselves where it tells them apart, else as one."""
-    return list(meshes) if ending in TELL_APART else [as_one(meshes)]
+    return list(meshes) if ending in TELL_APART else [welded(whole(), _COARSE)]
 
 
 def _read_back(ending: str) -> Callable[[list[Mesh], Path, Progress], ReadBack]:
@@ -71,12 +73,17 @@ def _read_back(ending: str) -> Callable[[list[Mesh], Path, Progress], ReadBack]:
     return read_back
 
 
+def _wanted(ending: str, leaving: Leaving, path: Path) -> list[Mesh]:
+    solid = _solid(leaving)
+    return leaves(solid.placed_meshes, lambda: solid.placed_whole, ending)
+
+
 def _kind(ending: str) -> LeavingKind[list[Mesh]]:
     return LeavingKind(
         f"bodies-{ending}",
         f"Bodies, {ending.upper()}",
         f".{ending}",
-        lambda leaving, path: leaves(_meshes(leaving, path), ending),
+        partial(_wanted, ending),
         lambda meshes, report: mesh_bytes(meshes, ending),
         _read_back(ending),
         signs=True,
@@ -110,7 +117,7 @@ class BodyPicture:
 
 def _picture(leaving: Leaving, path: Path) -> NDArray[np.uint8]:
     asked = leaving.set(BodyPicture)
-    return seen_from(_meshes(leaving, path), *asked.way, asked.wide, asked.high)
+    return seen_from(_solid(leaving).placed_meshes, *asked.way, asked.wide, asked.high)
 
 
 def _picture_back(picture: NDArray[np.uint8], path: Path, report: Progress) -> ReadBack:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ import shapely
 
 from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
-from draxet.geometry.contour import Contour, boxes_of
+from draxet.geometry.contour import Contour
 from draxet.geometry.mesh import Mesh, box_of, volume_of
 from draxet.geometry.nesting import polygons_of
 from draxet.job.colour_words import colour_word
@@ -22,7 +23,8 @@ from draxet.job.product import Product
 from draxet.job.records import Job
 from draxet.job.sheet_records import Base, Sheet
 from draxet.job.solid_base import base_of, thickness_of
-from draxet.make.solids.solid_bodies import Made, Raised, as_one, base_under, made_of, meshes_of
+from draxet.make.solids.solid_bodies import Made, base_under, made_of, meshes_of, whole_of
+from draxet.make.solids.solid_levels import Raised
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
@@ -30,9 +32,9 @@ __all__ = ["BASE", "SolidSheet", "raised_on", "solid_sheet"]
 
 BASE = "base"
 _BASE_COLOUR, _PLAIN = "#b7b2a7", "#6f7b8a"
-_FINE, _SHARE = 0.005, 3e-4
-"""mm that straight pieces of a curve may be off, and the share of a contour's lesser extent: so that
-small ones keep their volume."""
+_FINE, _FINEST, _SHARE = 0.005, 3e-4, 3e-4
+"""mm that straight pieces of a curve may be off, and the share of the lesser extent of the smallest
+contour: so that it keeps its volume."""
 
 
 @record(frozen=True, eq=False)
@@ -58,10 +60,16 @@ class SolidSheet:
     @property
     def placed_meshes(self) -> list[Mesh]:
         """The same as files have them: from the base's corner or middle."""
-        away = np.array([*self.corner, 0.0])
-        return [
-            Mesh(each.places - away, each.triangles, each.name, each.colour) for each in self.meshes
-        ]
+        return [self._placed(each) for each in self.meshes]
+
+    @property
+    def placed_whole(self) -> Mesh:
+        """Likewise all of them as one."""
+        return self._placed(self.whole)
+
+    def _placed(self, mesh: Mesh) -> Mesh:
+        found: Mesh = replace(mesh, places=mesh.places - np.array([*self.corner, 0.0]))
+        return found
 
     @cached_property
     def work(self) -> shapely.Geometry:
@@ -70,8 +78,8 @@ class SolidSheet:
 
     @cached_property
     def whole(self) -> Mesh:
-        """All of them as one, where they touch."""
-        return as_one(self.meshes)
+        """All of them as one body."""
+        return whole_of(self.raised)
 
     def __len__(self) -> int:
         return len(self.raised)
@@ -150,14 +158,14 @@ def raised_on(job: Job, sheet: Sheet) -> list[tuple[Raised, tuple[str, ...]]]:
     """What is raised and sunk on a sheet, counted from its origin, the base first, then in order of
     operations; with the ids of contours."""
     base = base_of(job, sheet)
-    top = thickness_of(base, sheet)
+    top, fine = thickness_of(base, sheet), _fine_for(job, sheet)
     found = [
         each
         for operation in job.operations
         if isinstance(operation, Raise)
-        for each in _of_operation(job, operation, sheet, top)
+        for each in _of_operation(job, operation, sheet, top, fine)
     ]
-    area = _base_area(job, base, sheet, [each.area for each, _ in found]) if top else None
+    area = _base_area(job, base, sheet, [each.area for each, _ in found], fine) if top else None
     if area is None or shapely.is_empty(area):
         return found
     colour = base.colour or sheet.colour or _BASE_COLOUR
@@ -166,13 +174,13 @@ def raised_on(job: Job, sheet: Sheet) -> list[tuple[Raised, tuple[str, ...]]]:
 
 
 def _of_operation(
-    job: Job, operation: Raise, sheet: Sheet, top: float
+    job: Job, operation: Raise, sheet: Sheet, top: float, fine: float
 ) -> list[tuple[Raised, tuple[str, ...]]]:
     """The areas of an operation: outlines with the holes of their colours."""
     some = [(name, each) for name, each in job.worked_on(operation, sheet) if each.closed]
     items = [job.layout.contour_by_id[name] for name, _ in some]
     contours = [each for _, each in some]
-    shapes = _shapes(contours, sheet)
+    shapes = _shapes(contours, sheet, fine)
     low, high = operation.levels(top)
     found = list[tuple[Raised, tuple[str, ...]]]()
     for group in outlines_with_holes(contours, [item.colour for item in items]):
@@ -191,24 +199,37 @@ def _of_operation(
             operation.draft,
             operation.upper,
             operation.edge,
+            fine,
         )
         found.append((raised, tuple(items[k].id for k in group)))
     return found
 
 
-def _shapes(contours: Sequence[Contour], sheet: Sheet) -> Any:
+def _fine_for(job: Job, sheet: Sheet) -> float:
+    """How far straight pieces of a curve may be off, in mm: the same for all that is raised, as edges
+    that areas share are to be the same."""
+    boxes = [
+        contour.box
+        for operation in job.operations
+        if isinstance(operation, Raise)
+        for _, contour in job.worked_on(operation, sheet)
+        if contour.closed
+    ]
+    least = min((min(x1 - x0, y1 - y0) for x0, y0, x1, y1 in boxes), default=math.inf)
+    return min(max(_SHARE * least, _FINEST), _FINE)
+
+
+def _shapes(contours: Sequence[Contour], sheet: Sheet, fine: float) -> Any:
     """What closed contours bound, from the sheet's origin, as polygons."""
     x, y = sheet.origin_place
     placed = [each.transformed(Affine.moved(-x, -y)) for each in contours]
     if not placed:
         return []
-    boxes = boxes_of(placed)
-    lesser = (boxes[:, 2:] - boxes[:, :2]).min(axis=1)
-    return polygons_of(placed, np.clip(_SHARE * lesser, 1e-5, _FINE))
+    return polygons_of(placed, fine)
 
 
 def _base_area(
-    job: Job, base: Base, sheet: Sheet, areas: Sequence[shapely.Geometry]
+    job: Job, base: Base, sheet: Sheet, areas: Sequence[shapely.Geometry], fine: float
 ) -> shapely.Geometry | None:
     x, y = sheet.origin_place
     if base.shape == "sheet":
@@ -217,7 +238,9 @@ def _base_area(
     if base.shape == "contour":
         item = job.layout.contour_by_id.get(base.contour)
         closed = item is not None and item.contour.closed and item.sheet == sheet.id
-        return shapely.make_valid(_shapes([item.contour], sheet)[0]) if item and closed else None
+        return (
+            shapely.make_valid(_shapes([item.contour], sheet, fine)[0]) if item and closed else None
+        )
     whole = shapely.union_all(areas) if areas else shapely.Polygon()
     if shapely.is_empty(whole):
         return None
