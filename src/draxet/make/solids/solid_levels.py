@@ -110,6 +110,8 @@ class Taken:
 def knitted(areas: Sequence[shapely.Geometry]) -> list[shapely.Geometry]:
     """Areas on a fine grid that have their neighbours' places on the edges that they share, so that nothing is left
     between them."""
+    if not areas:
+        return []
     areas = [shapely.set_precision(each, _GRID) for each in areas]
     edges = [shapely.boundary(each) for each in areas]
     one, other = shapely.STRtree(edges).query(edges, predicate="dwithin", distance=_NEAR)
@@ -179,7 +181,7 @@ def levels_of(
 def _resolved(
     raised: Sequence[Raised], areas: Sequence[shapely.Geometry], active: Sequence[int]
 ) -> dict[int, shapely.Geometry]:
-    tree = shapely.STRtree([areas[k] for k in active])
+    tree = shapely.STRtree(np.array([areas[k] for k in active], dtype=object))
     found = dict[int, shapely.Geometry]()
     for place, k in enumerate(active):
         if not raised[k].sunk:

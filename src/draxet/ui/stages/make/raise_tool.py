@@ -23,6 +23,7 @@ class RaiseTool(OperationTool):
 
     kind = Raise
     open_ones: tuple[str, ...] = ()
+    _meant: frozenset[str] = frozenset()
     crossed: tuple[str, ...] = ()
     """Contours that were to be raised and are open, that with the narrowest gap first, or cross
     themselves."""
@@ -54,9 +55,10 @@ class RaiseTool(OperationTool):
     def close(self) -> None:
         """Close what is open by lines, and give the operation after all."""
         ids = tuple(item.id for item in self.leaks)
-        session = self._session
+        session, meant = self._session, self._meant
         session.edit("close by a line", close_contours(session.job, ids))
         self.open_ones = ()
+        session.selection.choose(meant)
         super().give()
 
     @property
@@ -81,7 +83,7 @@ class RaiseTool(OperationTool):
         wanted = [i for i in session.layout.contours if not chosen or i.id in chosen]
         opened = sorted((i for i in wanted if not i.contour.closed and not i.slit), key=self._gap)
         if opened and (chosen or not any(i.contour.closed for i in wanted)):
-            self.open_ones = tuple(item.id for item in opened)
+            self.open_ones, self._meant = tuple(item.id for item in opened), chosen
             session.selection.choose(frozenset(self.open_ones))
             middle = opened[0].contour.nodes[[0, -1]].mean(axis=0)
             session.messages.place_asked.emit(float(middle[0]), float(middle[1]))
