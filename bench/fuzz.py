@@ -18,23 +18,26 @@ from draxet.formats.layer import FormatError
 from draxet.gather.drawings import read_drawing
 from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
 from draxet.geometry.contour import Contour
+from draxet.geometry.mesh import is_closed
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import JobFileError, save_job
 from draxet.job.machine_kinds import MACHINES
 from draxet.job.machine_kinds.stitcher import BENCH_STITCHER
 from draxet.job.make_edits import put_across
 from draxet.job.operating import add_operation
-from draxet.job.operations import Stitch
+from draxet.job.operations import Raise, Stitch
 from draxet.job.records import Job
 from draxet.job.recovery import read_left
-from draxet.job.sheet_records import Sheet
+from draxet.job.sheet_records import Base, Sheet
 from draxet.job.sides import runs_of, side_of
+from draxet.job.solid_base import set_base
 from draxet.job.sound import job_fault
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Stock
 from draxet.make.products import product_of
 from draxet.make.rows import RowError
+from draxet.make.solids.solid_sheet import SolidSheet
 from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.make.thread_lists import read_threads
 from draxet.prove.run import findings_of_run
@@ -112,7 +115,7 @@ def samples() -> dict[str, bytes]:
     files["a.csv"] = b"name,colour\nDeep red,#c80a14\nSea;0;0;255\n"
     for path in (ROOT / "tests" / "job" / "files").glob("version-?.draxet"):
         files[path.name] = path.read_bytes()
-    files["sewn.draxet"] = _sewn_job()
+    files["sewn.draxet"], files["raised.draxet"] = _sewn_job(), _raised_job()
     return files
 
 
@@ -128,8 +131,26 @@ def _sewn_job() -> bytes:
     job = put_across(job, job.operations[0], (ids[0], 0.2), (ids[0], 0.7))
     for way, of in (("border", ids[1:2]), ("between", ids[2:])):
         job = add_operation(job, Stitch(way=way, contours=tuple(of)))
+    return _as_file(job)
+
+
+def _raised_job() -> bytes:
+    """A small job of which areas are raised on a base and sunk into it, with walls that lean and edges
+    that are taken off, as a file."""
+    sheet = Sheet(width=100, height=100, machine="layer-printer", material="plastic")
+    some = [Contour.circle(x, 50, 8) for x in (20.0, 32.0, 60.0, 80.0)]
+    job = add_contours(Job(sheets=(sheet,)), some, colours=["#cf4a3c", *["#1e3550"] * 3])
+    ids = [item.id for item in job.contours]
+    job = set_base(job, Base(sheet.id, "box", 3.0, 4.0, 2.0))
+    job = add_operation(job, Raise(contours=tuple(ids[:2]), draft=8.0))
+    job = add_operation(job, Raise(contours=(ids[2],), upper="rounded", edge=0.4))
+    sunk = Raise(contours=(ids[3],), sunk=True, height=4.0, draft=5.0, upper="chamfered")
+    return _as_file(add_operation(job, sunk))
+
+
+def _as_file(job: Job) -> bytes:
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "sewn.draxet"
+        path = Path(folder) / "made.draxet"
         save_job(job, path)
         return path.read_bytes()
 
@@ -185,8 +206,8 @@ def _read(name: str, data: bytes, folder: Path) -> None:
         fault = job_fault(job)
         if fault:
             raise AssertionError(f"not sound: {fault}")
-        if name == "sewn.draxet":
-            _sew(job)
+        if name in ("sewn.draxet", "raised.draxet"):
+            _make(job)
         return
     if name.endswith(ENDINGS):
         read = read_embroidery(data, name.rpartition(".")[2], name)
@@ -210,8 +231,8 @@ def _read(name: str, data: bytes, folder: Path) -> None:
         read()
 
 
-def _sew(job: Job) -> None:
-    """Have what is left of a job sewn and looked at."""
+def _make(job: Job) -> None:
+    """Have what is left of a job sewn or raised, and looked at."""
     for run in runs_of(job):
         made = product_of(side_of(job, run), run.sheet, job.machine_of(run.sheet))
         findings_of_run(job, run, made)
@@ -219,3 +240,7 @@ def _sew(job: Job) -> None:
             for block in made.plan.blocks:
                 if not np.isfinite(block.points).all():
                     raise AssertionError("needle points that are none")
+        if isinstance(made, SolidSheet):
+            for mesh in made.meshes:
+                if not (np.isfinite(mesh.places).all() and is_closed(mesh)):
+                    raise AssertionError("a body that is not closed")

@@ -220,6 +220,11 @@ class Monkey:
 
     # --- acts
 
+    @property
+    def pane(self) -> QWidget:
+        """The canvas, or the bodies that are seen in its place."""
+        return self.window.bodies.pane
+
     def _place(self) -> QPoint:
         return QPoint(
             self.rng.randrange(max(self.canvas.width(), 1)),
@@ -249,14 +254,14 @@ class Monkey:
 
     def _click(self) -> str:
         at, held = self._on_something(), self._modifier()
-        QTest.mouseMove(self.canvas, at)
+        QTest.mouseMove(self.pane, at)
         button = (
             Qt.MouseButton.LeftButton if self.rng.random() < 0.95 else Qt.MouseButton.RightButton
         )
         if self.rng.random() < 0.05:
-            QTest.mouseDClick(self.canvas, button, held, at)
+            QTest.mouseDClick(self.pane, button, held, at)
         else:
-            QTest.mouseClick(self.canvas, button, held, at)
+            QTest.mouseClick(self.pane, button, held, at)
         return f"{at.x()},{at.y()}"
 
     def _drag(self) -> str:
@@ -264,14 +269,14 @@ class Monkey:
         button = (
             Qt.MouseButton.MiddleButton if self.rng.random() < 0.2 else Qt.MouseButton.LeftButton
         )
-        QTest.mouseMove(self.canvas, a)
-        QTest.mousePress(self.canvas, button, self._modifier(), a)
+        QTest.mouseMove(self.pane, a)
+        QTest.mousePress(self.pane, button, self._modifier(), a)
         words = ""
         for k in range(1, 4):
-            QTest.mouseMove(self.canvas, a + (b - a) * k / 3)
+            QTest.mouseMove(self.pane, a + (b - a) * k / 3)
             if self.rng.random() < 0.15:
                 words = self.rng.choice((self._undo, self._key, self._stage, self._remove))()
-        QTest.mouseRelease(self.canvas, button, Qt.KeyboardModifier.NoModifier, b)
+        QTest.mouseRelease(self.pane, button, Qt.KeyboardModifier.NoModifier, b)
         return f"to {b.x()},{b.y()} {words}"
 
     def _run(self, command_id: str) -> str:
@@ -323,7 +328,7 @@ class Monkey:
         if end < 0.6:
             QTest.keyClick(part, Qt.Key.Key_Return)
         elif end < 0.8:
-            self.canvas.setFocus()
+            self.pane.setFocus()
         return f"{part.accessibleName()} = {words[:20]!r}"
 
     def _button(self) -> str:
@@ -386,7 +391,7 @@ class Monkey:
         ):
             return "not here"
         QTest.keyClick(
-            self.canvas,
+            self.pane,
             key,
             self._modifier()
             if key in (Qt.Key.Key_Left, Qt.Key.Key_Up)
@@ -397,18 +402,18 @@ class Monkey:
     def _held(self) -> str:
         """A key held while something else happens."""
         key = self.rng.choice((Qt.Key.Key_Space, Qt.Key.Key_Tab))
-        QTest.keyPress(self.canvas, key)
+        QTest.keyPress(self.pane, key)
         words = self.rng.choice((self._drag, self._click, self._stage))()
-        QTest.keyRelease(self.canvas, key)
+        QTest.keyRelease(self.pane, key)
         return words
 
     def _wheel(self) -> str:
         at = QPointF(self._place())
         QApplication.sendEvent(
-            self.canvas,
+            self.pane,
             QWheelEvent(
                 at,
-                self.canvas.mapToGlobal(at),
+                self.pane.mapToGlobal(at),
                 QPoint(),
                 QPoint(0, self.rng.choice((-360, -120, 120, 240))),
                 Qt.MouseButton.NoButton,

@@ -9,6 +9,7 @@ import json
 import math
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -35,9 +36,11 @@ from draxet.lettering.setting import set_rows, set_straight
 from draxet.make.solids.solid_bodies import (
     base_under,
     bodies_of,
+    made_of,
     whole_of,
 )
 from draxet.make.solids.solid_levels import Raised
+from draxet.make.solids.solid_slopes import profile_of
 from draxet.make.solids.solid_view import VIEWS, seen_from
 
 WITHIN = 0.02
@@ -296,6 +299,108 @@ class Narrow(unittest.TestCase):
         sharp = shapely.Polygon([(0, 0), (30, 0), (15, 25)])
         for shape in (sharp, gear(17, 4), shapely.Point(0, 0).buffer(3), plate):
             self.assertEqual((thin_places(shape, 1.0), near_places(shape, 1.0)), ([], []))
+
+
+class Slopes(unittest.TestCase):
+    """Walls that lean and edges that are taken off, against what geometry says."""
+
+    def volume(self, *some: Raised) -> float:
+        whole = whole_of(some)
+        sound(self, whole)
+        return volume_of(whole)
+
+    def by_layers(self, area: Any, some: Raised, corners: Any) -> float:
+        """What is left of an area, layer by layer, with sharp or round corners."""
+        profile = profile_of(some.high - some.low, some.draft, some.upper, some.edge, 1e-4)
+        heights = (np.arange(2000) + 0.5) / 2000 * (some.high - some.low)
+        inwards = np.interp(heights, profile[:, 1], profile[:, 0], left=0.0)
+        layers = [
+            shapely.area(shapely.buffer(area, -d, join_style=corners, mitre_limit=5.0))
+            for d in inwards
+        ]
+        return float(np.mean(layers) * (some.high - some.low))
+
+    def test_they_are_as_high_as_their_profile_is_that_far_from_the_edge(self) -> None:
+        bay = shapely.Polygon([(0, 0), (20, 0), (20, 6), (8, 6), (8, 18), (0, 18)])
+        shapes = (
+            bay,
+            shapely.box(0, 0, 30, 10),
+            gear(9, 5),
+            blob(3),
+            letters("R8&", "Bitter Bold"),
+        )
+        for area in shapes:
+            for slope in (
+                {"draft": 12.0},
+                {"upper": "chamfered", "edge": 0.3},
+                {"upper": "rounded", "edge": 0.3, "fine": 1e-3},
+                {"draft": 5.0, "upper": "rounded", "edge": 0.2, "fine": 1e-3},
+            ):
+                some = Raised("", "", area, 1.0, 3.0, **slope)
+                with self.subTest(slope=slope, area=shapely.area(area)):
+                    found = self.volume(some)  # corners inwards are sharp up to a right angle
+                    least, most = (self.by_layers(area, some, each) for each in ("mitre", "round"))
+                    self.assertTrue(0.999 * least < found < 1.001 * most, (least, found, most))
+                    self.assertLess(most / least, 1.01)
+
+    def test_what_is_narrow_comes_to_a_ridge_and_what_is_small_to_a_point(self) -> None:
+        bar = Raised("", "", shapely.box(0, 0, 20, 1), 0, 3, draft=45.0)
+        self.assertAlmostEqual(self.volume(bar), 0.25 * 19 + 1 / 6, delta=0.03)  # a hipped roof
+        disc = shapely.Point(0, 0).buffer(2, quad_segs=64)
+        cone = Raised("", "", disc, 0, 30, draft=30.0)
+        high = 2 / math.tan(math.radians(30))
+        self.assertAlmostEqual(self.volume(cone) / (math.pi * 4 * high / 3), 1, delta=2e-3)
+
+    def test_an_edge_that_two_of_one_level_share_stays_upright(self) -> None:
+        one, other = shapely.box(0, 0, 10, 10), shapely.box(10, 0, 20, 10)
+        both = [
+            Raised("a", "", one, 0, 4, draft=10.0),
+            Raised("b", "", other, 0, 4, upper="chamfered", edge=1.0),
+        ]
+        meshes = bodies_of(both)
+        for mesh in meshes:
+            sound(self, mesh)
+            wall = mesh.places[np.abs(mesh.places[:, 0] - 10) < 1e-6]
+            self.assertEqual((wall[:, 2].min(), wall[:, 2].max()), (0.0, 4.0))
+        self.assertAlmostEqual(self.volume(*both), sum(map(volume_of, meshes)), delta=1e-3)
+        alone = self.volume(Raised("a", "", one, 0, 4, draft=10.0))
+        self.assertLess(alone, volume_of(meshes[0]) - 5)
+
+    def test_what_is_sunk_narrows_as_it_goes_deep_and_its_rim_is_taken_off(self) -> None:
+        plate, hole = shapely.box(-20, -20, 20, 20), shapely.Point(0, 0).buffer(8, quad_segs=64)
+        base = Raised("base", "", plate, 0, 5)
+        lean = math.tan(math.radians(20))
+        for below in (False, True):
+            for deep in (3.0, 5.0):
+                low, high = (0.0, deep) if below else (5.0 - deep, 5.0)
+                sunk = Raised("", "", hole, low, high, True, below, draft=20.0)
+                end = 8 - deep * lean
+                taken = math.pi * deep / 3 * (64 + 8 * end + end**2)
+                self.assertAlmostEqual(
+                    (8000 - self.volume(base, sunk)) / taken, 1, delta=3e-3, msg=f"{below} {deep}"
+                )
+                rim = replace(sunk, draft=0.0, upper="chamfered", edge=1.0)
+                more = math.pi * (81 + 72 + 64) / 3 - math.pi * 64
+                self.assertAlmostEqual(
+                    8000 - self.volume(base, rim) - math.pi * 64 * deep, more, delta=0.02 * more
+                )
+        island = Raised("island", "", shapely.Point(0, 0).buffer(2), 0, 5)
+        sunk = Raised("", "", hole, 2, 5, True, draft=20.0)
+        self.assertEqual(len(bodies_of([base, sunk, island])), 2)
+        stays = trimesh.Trimesh(
+            *(lambda m: (m.places, m.triangles))(bodies_of([base, sunk, island])[1])
+        )
+        self.assertAlmostEqual(stays.volume, shapely.area(island.area) * 5, delta=1e-2)
+
+    def test_what_did_not_change_is_not_made_anew(self) -> None:
+        some = [
+            Raised("base", "", shapely.box(0, 0, 60, 30), 0, 3),
+            Raised("a", "", shapely.box(5, 5, 15, 15), 3, 5, draft=5.0),
+            Raised("b", "", shapely.box(30, 5, 45, 15), 3, 5, upper="rounded", edge=0.5),
+        ]
+        before = made_of(some)
+        after = made_of([*some[:2], replace(some[2], high=6.0)], before=before)
+        self.assertEqual([after[key] is before[key] for key in before], [True, True, False])
 
 
 class Files(unittest.TestCase):
