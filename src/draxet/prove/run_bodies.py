@@ -8,7 +8,6 @@ from typing import Any
 
 import shapely
 
-from draxet.geometry.mesh import piece_count
 from draxet.geometry.narrow_places import near_places, thin_places, touching_places
 from draxet.job.contour_edits import close_contours
 from draxet.job.findings import Finding, Gravity, count_words
@@ -188,9 +187,7 @@ def _outside_the_base(sheet: Sheet, product: Any) -> list[Finding]:
 
 def _loose(sheet: Sheet, product: Any) -> list[Finding]:
     """How many pieces there are that nothing joins."""
-    if not product.meshes:
-        return []
-    count = piece_count(product.whole)
+    count = product.pieces
     if count < 2:
         return []
     words = f"{sheet.name} comes to {count} pieces that nothing joins"

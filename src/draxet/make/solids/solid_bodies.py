@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+import scipy
 import shapely
 
 from draxet.geometry.mesh import Mesh, is_closed, welded
@@ -35,8 +36,10 @@ __all__ = [
     "bodies_of",
     "cut_open",
     "base_under",
+    "lighter",
     "made_of",
     "meshes_of",
+    "pieces_of",
     "whole_of",
 ]
 
@@ -117,6 +120,34 @@ def made_of(
                 else Made(slabs, slopes, away, _body(slabs, slopes, away, *key, report))
             )
     return found
+
+
+def pieces_of(made: Mapping[tuple[str, str], Made]) -> int:
+    """How many pieces bodies come to that neither lie on each other nor stand beside each other; walls
+    that lean count as if they stood upright."""
+    slabs = [slab for each in made.values() for slab in each.slabs]
+    if not slabs:
+        return 0
+    parts = [shapely.get_parts(area) for area, _, _ in slabs]
+    owner = np.repeat(np.arange(len(slabs)), [len(some) for some in parts])
+    every, ends = np.concatenate(parts), np.array([slab[1:] for slab in slabs])[owner]
+    one, other = shapely.STRtree(every).query(every, predicate="intersects")
+    one, other = one[one < other], other[one < other]
+    reach = np.minimum(ends[one, 1], ends[other, 1]) - np.maximum(ends[one, 0], ends[other, 0])
+    one, other, reach = one[reach >= 0], other[reach >= 0], reach[reach >= 0]
+    common = shapely.intersection(every[one], every[other])
+    joined = np.where(reach > 0, shapely.length(common), shapely.area(common)) > 0
+    ties = scipy.sparse.coo_array(
+        (np.ones(int(joined.sum())), (one[joined], other[joined])), shape=(len(every),) * 2
+    )
+    return int(scipy.sparse.csgraph.connected_components(ties, directed=False)[0])
+
+
+def lighter(mesh: Mesh, off: float) -> Mesh:
+    """A body of fewer triangles, of which none is farther off than so many mm."""
+    simple = _solid(mesh).simplify(off).to_mesh64()
+    places = np.array(simple.vert_properties[:, :3], dtype=np.float64)
+    return replace(mesh, places=places, triangles=np.array(simple.tri_verts, dtype=np.int64))
 
 
 def cut_open(meshes: Sequence[Mesh], axis: int, level: float) -> list[Mesh]:

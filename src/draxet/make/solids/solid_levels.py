@@ -193,10 +193,13 @@ def _resolved(
 
 def _whole(some: Sequence[shapely.Geometry]) -> shapely.Geometry | None:
     """Areas as one, but for specks; None where nothing is left."""
-    whole = shapely.set_precision(shapely.union_all(some), _GRID)
+    parts = shapely.get_parts(shapely.get_parts(np.array(some, dtype=object)))
+    if len(shapely.STRtree(parts).query(parts, predicate="intersects")[0]) > len(parts):
+        parts = np.array([shapely.union_all(parts)], dtype=object)
+    parts = shapely.get_parts(shapely.set_precision(parts, _GRID))
     pieces = [
         each
-        for each in shapely.get_parts(whole)
+        for each in parts.tolist()
         if isinstance(each, shapely.Polygon) and shapely.area(each) > _SPECK
     ]
     return shapely.MultiPolygon(pieces) if pieces else None

@@ -23,7 +23,14 @@ from draxet.job.product import Product
 from draxet.job.records import Job
 from draxet.job.sheet_records import Base, Sheet
 from draxet.job.solid_base import base_of, thickness_of
-from draxet.make.solids.solid_bodies import Made, base_under, made_of, meshes_of, whole_of
+from draxet.make.solids.solid_bodies import (
+    Made,
+    base_under,
+    made_of,
+    meshes_of,
+    pieces_of,
+    whole_of,
+)
 from draxet.make.solids.solid_levels import Raised
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
@@ -32,9 +39,9 @@ __all__ = ["BASE", "SolidSheet", "raised_on", "solid_sheet"]
 
 BASE = "base"
 _BASE_COLOUR, _PLAIN = "#b7b2a7", "#6f7b8a"
-_FINE, _FINEST, _SHARE = 0.005, 3e-4, 3e-4
-"""mm that straight pieces of a curve may be off, and the share of the lesser extent of the smallest
-contour: so that it keeps its volume."""
+_FINE, _SHARE = (0.01, 0.005, 0.0025, 0.0012, 6e-4, 3e-4), 6e-4
+"""mm that straight pieces of a curve may be off: the first by which areas are off by no more than that
+share."""
 
 
 @record(frozen=True, eq=False)
@@ -80,6 +87,11 @@ class SolidSheet:
     def whole(self) -> Mesh:
         """All of them as one body."""
         return whole_of(self.raised)
+
+    @cached_property
+    def pieces(self) -> int:
+        """How many pieces there are that nothing joins."""
+        return pieces_of(self.made)
 
     def __len__(self) -> int:
         return len(self.raised)
@@ -207,16 +219,25 @@ def _of_operation(
 
 def _fine_for(job: Job, sheet: Sheet) -> float:
     """How far straight pieces of a curve may be off, in mm: the same for all that is raised, as edges
-    that areas share are to be the same."""
-    boxes = [
-        contour.box
-        for operation in job.operations
-        if isinstance(operation, Raise)
-        for _, contour in job.worked_on(operation, sheet)
-        if contour.closed
-    ]
-    least = min((min(x1 - x0, y1 - y0) for x0, y0, x1, y1 in boxes), default=math.inf)
-    return min(max(_SHARE * least, _FINEST), _FINE)
+    that areas share are to be the same; so little that what has one colour keeps its area."""
+    colours = dict[str, list[Contour]]()
+    for operation in job.operations:
+        if isinstance(operation, Raise):
+            for name, contour in job.worked_on(operation, sheet):
+                if contour.closed:
+                    colour = job.layout.contour_by_id[name].colour
+                    colours.setdefault(colour, []).append(contour)
+    for fine in _FINE[:-1]:
+        if all(_off_by(some, fine) <= _SHARE for some in colours.values()):
+            return fine
+    return _FINE[-1]
+
+
+def _off_by(contours: Sequence[Contour], fine: float) -> float:
+    """The share by which the areas of contours together are off where they are that fine."""
+    exact = np.array([abs(each.area) for each in contours])
+    found = shapely.area(polygons_of(contours, fine))
+    return float(np.abs(found - exact).sum() / max(float(exact.sum()), 1e-300))
 
 
 def _shapes(contours: Sequence[Contour], sheet: Sheet, fine: float) -> Any:
@@ -241,18 +262,18 @@ def _base_area(
         return (
             shapely.make_valid(_shapes([item.contour], sheet, fine)[0]) if item and closed else None
         )
-    whole = shapely.union_all(areas) if areas else shapely.Polygon()
-    if shapely.is_empty(whole):
+    if not areas:
         return None
     if base.shape == "outline":
-        steps = math.ceil(math.pi / 4 / math.acos(1 - _FINE / max(base.margin, 2 * _FINE)))
+        whole = shapely.union_all(areas)
+        steps = math.ceil(math.pi / 4 / math.acos(1 - fine / max(base.margin, 2 * fine)))
         found: shapely.Geometry = shapely.buffer(whole, base.margin, quad_segs=steps)
         return shapely.multipolygons(
             [shapely.Polygon(p.exterior) for p in shapely.get_parts(found)]
         )
-    x0, y0, x1, y1 = shapely.bounds(whole).tolist()
+    x0, y0, x1, y1 = shapely.total_bounds(np.array(areas, dtype=object)).tolist()
     most = min(x1 - x0, y1 - y0) / 2 + base.margin
-    return base_under(whole, base.margin, min(base.corner, most))
+    return base_under(shapely.box(x0, y0, x1, y1), base.margin, min(base.corner, most))
 
 
 def _corner(base: Base, areas: Sequence[shapely.Geometry]) -> tuple[float, float]:

@@ -121,6 +121,8 @@ class Scene:
     laid: Laid | None = None
     carries: NDArray[np.bool_] | None = None
     """Triangles on which the picture lies."""
+    meshes: tuple[Mesh, ...] = ()
+    cut: tuple[int, float] | None = None
 
 
 @record(frozen=True, eq=False)
@@ -169,6 +171,8 @@ def scene_of(
         box or box_of(meshes),
         laid,
         carries,
+        tuple(meshes),
+        cut,
     )
 
 

@@ -8,22 +8,24 @@ from typing import Annotated
 import numpy as np
 
 from draxet.geometry.affine import Affine
-from draxet.geometry.mesh import box_of
+from draxet.geometry.mesh import Mesh, box_of
 from draxet.job.asked import Asked
 from draxet.job.picture_records import Picture
 from draxet.job.ranges import OneOf, Within
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
-from draxet.make.solids.solid_bodies import cut_open
+from draxet.make.solids.solid_bodies import cut_open, lighter
 from draxet.make.solids.solid_sheet import BASE, SolidSheet
 from draxet.make.solids.solid_view import Laid, Scene, scene_of
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.model.picture_store import PictureStore
 
-__all__ = ["AXES", "BodiesSeen", "picture_on", "scene_for"]
+__all__ = ["AXES", "BodiesSeen", "lighter_scene", "picture_on", "scene_for"]
 
 AXES = ("x", "y", "level")
+_COARSE = 1500.0
+"""Of the extent of bodies: so far off they may be while they turn."""
 _MOST = 1600.0
 """Pixels of a picture that lies on bodies, along its longer side."""
 
@@ -86,6 +88,17 @@ def scene_for(
     level = box[0][axis] + asked.at * (box[1][axis] - box[0][axis])
     cut = cut_open(meshes, axis, level)
     return scene_of(cut, laid, (axis, level), box) if cut else None
+
+
+def lighter_scene(scene: Scene, report: Progress) -> Scene:
+    """The same of fewer triangles, to be seen while it turns."""
+    low, high = (np.array(each) for each in scene.box)
+    off = float(np.sqrt(((high - low) ** 2).sum())) / _COARSE
+    some = list[Mesh]()
+    for number, mesh in enumerate(scene.meshes):
+        report(number / len(scene.meshes), "making bodies light")
+        some.append(lighter(mesh, off))
+    return scene_of(some, scene.laid, scene.cut, scene.box)
 
 
 def _laid(

@@ -48,17 +48,25 @@ from draxet.ui.model.derived import Derived
 from draxet.ui.model.picture_store import to_qimage
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Prompt
-from draxet.ui.stages.make.bodies_scene import AXES, BodiesSeen, picture_on, scene_for
+from draxet.ui.stages.make.bodies_scene import (
+    AXES,
+    BodiesSeen,
+    lighter_scene,
+    picture_on,
+    scene_for,
+)
 from draxet.units import format_length, parse_length
 
 __all__ = ["BodiesView"]
 
-_FRAME_S, _COARSEST, _STEPS = 0.04, 0.2, (1.0, 2.0)
+_FRAME_S, _COARSEST, _STEPS = 0.035, 0.2, (1.0, 2.0)
 """So long a frame may take while it turns, how coarse it may be then, and how fine it is at rest,
 one after the other."""
 _REST_MS = 120
 _TURN = 0.4
 """Degrees a pixel."""
+_MANY = 25_000
+"""So many triangles turn as they are."""
 _KEY_TURN = 15.0
 _KEYS = {
     Qt.Key.Key_PageUp: "plan",
@@ -79,6 +87,7 @@ _CLOSEST, _FARTHEST = 500.0, 0.01
 @record(frozen=True, eq=False)
 class _Frame:
     look: Look
+    scene: Scene
     view: View
     seconds: float
 
@@ -108,6 +117,9 @@ class BodiesView(QWidget):
         )
         self.scene = Derived[Scene | None](
             session, "bodies scene", None, "The bodies could not be shown", told=self._show_scene
+        )
+        self.light = Derived[Scene | None](
+            session, "bodies lighter", None, "The bodies could not be shown", told=self._refine
         )
         self.frame = Derived[_Frame | None](
             session, "bodies seen", None, "The bodies could not be painted", told=self._took
@@ -254,7 +266,7 @@ class BodiesView(QWidget):
 
     def hideEvent(self, event: object) -> None:
         self._rest.stop()
-        for each in (self.scene, self.frame):
+        for each in (self.scene, self.light, self.frame):
             each.stop()
 
     def look(self) -> None:
@@ -295,8 +307,17 @@ class BodiesView(QWidget):
         self._refresh_strip()
         self._ask_frame()
         self._rest.start()
+        self._lighten()
         self._session.marks_changed.emit()
         self.update()
+
+    def _lighten(self) -> None:
+        """Where there are many triangles, have fewer of them turn."""
+        scene = self.scene.value
+        if scene is None or len(scene.whole.triangles) <= _MANY:
+            self.light.know((scene,), scene)
+        else:
+            self.light.ask((scene,), lambda report: lighter_scene(scene, report), _REST_MS)
 
     def _fit(self) -> None:
         """Let all be seen, where nobody came nearer; else only turn."""
@@ -315,10 +336,11 @@ class BodiesView(QWidget):
     def _ask_frame(self, finer: float = 0.0) -> None:
         """Have a frame painted: at once, as coarse as is quick, or `finer`; while one is being
         painted that comes first, so that turning shows whatever there is time for."""
-        scene, view = self.scene.value, self.view
+        scene, view, coarse = self.scene.value, self.view, not finer
         if scene is None or view is None or not self.isVisible():
             return
-        coarse = not finer
+        if coarse and self.light.known((scene,)) and self.light.value is not None:
+            scene = self.light.value
         if coarse and self.frame.busy and self._step < 0:
             self._wanted = True
             return
@@ -331,7 +353,7 @@ class BodiesView(QWidget):
         def work(report: Progress) -> _Frame:
             begin = time.thread_time()
             look = seen(scene, view, width, height, fine * ratio, shadow=not coarse, report=report)
-            return _Frame(look, view, time.thread_time() - begin)
+            return _Frame(look, scene, view, time.thread_time() - begin)
 
         self.frame.ask((scene, view, width, height, fine), work)
 
@@ -488,9 +510,9 @@ class BodiesView(QWidget):
             painter.drawText(at, Qt.AlignmentFlag.AlignVCenter, each)
 
     def _pointed_words(self, frame: _Frame, top: int) -> list[str]:
-        scene, at = self.scene.value, self._pointer
+        scene, at = frame.scene, self._pointer
         width, height = self._room()
-        if scene is None or at is None or frame.view != self.view or at.y() < top:
+        if at is None or frame.view != self.view or at.y() < top:
             return []
         rows, columns = frame.look.which.shape
         column = int(at.x() / width * columns)
@@ -498,7 +520,7 @@ class BodiesView(QWidget):
         if not (0 <= row < rows and 0 <= column < columns):
             return []
         place, which = place_at(frame.look, column, row), int(frame.look.which[row, column])
-        if place is None or which >= len(scene.body):
+        if place is None:
             return []
         body, unit = int(scene.body[which]), self._session.job.unit
         size = " × ".join(
