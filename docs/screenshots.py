@@ -26,21 +26,24 @@ from PyQt6.QtTest import QTest  # noqa: E402
 from draxet.geometry.affine import Affine  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
 from draxet.geometry.covariance import Covariance  # noqa: E402
+from draxet.job.colour_words import colour_word
 from draxet.job.contour_edits import add_contours
 from draxet.job.contour_records import Lettering
 from draxet.job.layout import names_laid
 from draxet.job.lettering import add_lettering  # noqa: E402
 from draxet.job.operating import choose_machine, set_operation  # noqa: E402
+from draxet.job.operations import Raise
 from draxet.job.picture_records import KnownLength
 from draxet.job.records import Job
-from draxet.job.sheet_edits import set_setup, set_sheet
-from draxet.job.sheet_records import Limit, Sheet
+from draxet.job.sheet_edits import set_sheet
+from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
 from draxet.ui.model.stage import Stage
 from draxet.ui.shell.window import Window  # noqa: E402
+from draxet.ui.stages.make.raise_rows import raise_colour
 from draxet.ui.stages.mend.arrange_settings import arrange_settings
 
 
@@ -148,6 +151,7 @@ class Photographer:
         self.sewn()
         self.stencil()
         self.laser()
+        self.raised()
         self.window.workers.close()
 
     def copies(self) -> None:
@@ -204,28 +208,6 @@ class Photographer:
         self.session.open_stage(Stage.TRUE_UP)
         self.window.commands["square"].run()
         self.take("square")
-        self.window.commands["sheets"].run()
-        self.window.slips.slip.new.click()
-        job = self.session.job
-        self.session.edit(
-            "oak",
-            set_sheet(
-                job,
-                replace(
-                    job.sheet,
-                    width=260.0,
-                    height=260.0,
-                    material="oak",
-                    colour="#C9A571",
-                    origin=(0.5, 0.5),
-                ),
-            ),
-        )
-        self.session.edit(
-            "limit", set_setup(self.session.job, limit=Limit("hoop", Contour.circle(130, 130, 120)))
-        )
-        self.canvas.fit_all()
-        self.take("sheets")
 
     def tracing(self) -> None:
         self.session.start(demo_job("badge"), None)
@@ -242,6 +224,24 @@ class Photographer:
         self.window.commands["nearness"].run()
         self.settle(400)
         self.take("near")
+
+    def raised(self) -> None:
+        """The badge on a plaque, each colour at its height, cut open."""
+        self.session.start(demo_job("plaque"), None)
+        self.session.open_stage(Stage.TRACE)
+        self.window.commands["colours"].run()
+        self.settle(3000)
+        self.window.slips.slip.make.click()
+        self.session.open_stage(Stage.MAKE)
+        self.window.commands["raise"].run()
+        job = self.session.job
+        for colour, height in zip(sorted({i.colour for i in job.contours}), (2, 3, 4), strict=True):
+            ids = [item.id for item in job.contours if item.colour == colour]
+            job = raise_colour(job, Raise(), colour_word(colour), ids, height)
+        self.session.edit("heights", job)
+        self.window.commands["bodies"].run()
+        self.settle(4000)
+        self.take("bodies")
 
     def sewn(self) -> None:
         """The badge as a patch: its colours in thread, and a word in satin."""
