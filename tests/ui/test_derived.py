@@ -28,6 +28,10 @@ from tests.ui.test_waiting import Held
 UI = Path(__file__).resolve().parents[2] / "src" / "draxet" / "ui"
 OF_THE_JOB = {
     "bands",
+    "bodies",
+    "bodies lighter",
+    "bodies scene",
+    "bodies seen",
     "falls",
     "findings",
     "long findings",
@@ -142,7 +146,9 @@ class EveryValue(WindowTest):
 
     def test_what_belongs_to_the_job_ends_with_it(self) -> None:
         self.window.commands["falls"].run()
-        self.settle()
+        for _ in range(2):  # seen, and the canvas again
+            self.window.commands["bodies"].run()
+            self.settle()
         values = [value for value in self.values() if value.tool is None]
         self.assertEqual({value.name for value in values}, OF_THE_JOB)
         for value in values:

@@ -266,8 +266,9 @@ class BodiesView(QWidget):
 
     def hideEvent(self, event: object) -> None:
         self._rest.stop()
-        for each in (self.scene, self.light, self.frame):
-            each.stop()
+        for each in (self.solid, self.scene, self.light, self.frame):
+            if each.busy:
+                each.forget()  # it is begun anew when they are seen again
 
     def look(self) -> None:
         """Have made what is to be seen, as far as that is seen."""
