@@ -21,11 +21,12 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.mesh import is_closed
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import JobFileError, save_job
+from draxet.job.guide_edits import add_guide
 from draxet.job.machine_kinds import MACHINES
 from draxet.job.machine_kinds.stitcher import BENCH_STITCHER
 from draxet.job.make_edits import put_across
 from draxet.job.operating import add_operation
-from draxet.job.operations import Raise, Stitch
+from draxet.job.operations import Raise, Stitch, Turn
 from draxet.job.records import Job
 from draxet.job.recovery import read_left
 from draxet.job.sheet_records import Base, Sheet
@@ -144,6 +145,8 @@ def _raised_job() -> bytes:
     job = set_base(job, Base(sheet.id, "box", 3.0, 4.0, 2.0))
     job = add_operation(job, Raise(contours=tuple(ids[:2]), draft=8.0))
     job = add_operation(job, Raise(contours=(ids[2],), upper="rounded", edge=0.4))
+    job = add_guide(job, 48.0, 0.0, 90.0)
+    job = add_operation(job, Turn(contours=(ids[2],), axis=job.guides[0].id, sides=24))
     sunk = Raise(contours=(ids[3],), sunk=True, height=4.0, draft=5.0, upper="chamfered")
     return _as_file(add_operation(job, sunk))
 

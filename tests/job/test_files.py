@@ -27,7 +27,7 @@ from draxet.job.file import JobFileError, OpenedJob, _grouped, open_job, read_jo
 from draxet.job.machine_kinds import MACHINES
 from draxet.job.old_versions import words_of_now
 from draxet.job.operating import give_operation
-from draxet.job.operations import OPERATION_KINDS, Raise, Side, Stitch
+from draxet.job.operations import OPERATION_KINDS, Raise, Side, Stitch, Turn
 from draxet.job.picture_edits import add_picture, copy_picture
 from draxet.job.picture_records import Exactness
 from draxet.job.records import Job
@@ -115,7 +115,7 @@ class OlderVersions(Folder):
         kinds = {type(operation) for operation in opened.job.operations}
         self.assertEqual(
             (opened.remarks, kinds, len(opened.job.bridges), len(opened.job.recipes)),
-            ((), set(OPERATION_KINDS) - {Stitch, Raise}, 1, 1),  # which came later
+            ((), set(OPERATION_KINDS) - {Stitch, Raise, Turn}, 1, 1),  # which came later
         )
         self.assertEqual(
             (opened.job.letterings[0].words, opened.job.machines[0].name),

@@ -39,7 +39,7 @@ from draxet.job.history import History
 from draxet.job.lettering import add_lettering
 from draxet.job.make_edits import add_fit, order_by_hand, put_start, put_tab
 from draxet.job.operating import add_operation, choose_machine
-from draxet.job.operations import CutThrough, Drill, Engrave, Raise, Side
+from draxet.job.operations import CutThrough, Drill, Engrave, Raise, Side, Turn
 from draxet.job.picture_edits import add_picture, map_picture, remove_picture
 from draxet.job.place_types import Box
 from draxet.job.placed import lying_on, map_placed, placed_fields
@@ -127,6 +127,7 @@ def everything(seed: int) -> StampedJob:
         job = order_by_hand(add_fit(job, own[1], own[3], 0.1), own[1:3])
         job = set_base(job, Base(A if not x else B, "contour", contour=own[0]))
         job = add_operation(job, Raise(contours=tuple(own[1:3])))
+        job = add_operation(job, Turn(contours=(own[2],), axis=job.guides[-1].id))
         job = fix_size(job, [own[2]], True)
         number = job.next_id
         job = replace(

@@ -23,6 +23,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.mesh import is_closed, volume_of
 from draxet.job.contour_edits import add_contours
 from draxet.job.findings import Gravity
+from draxet.job.guide_edits import remove_guides
 from draxet.job.operations import Raise
 from draxet.make.solids.solid_sheet import SolidSheet
 from draxet.ui.controls.fields import Field
@@ -31,6 +32,7 @@ from draxet.ui.model.stage import Stage
 from draxet.ui.stages.make.bodies_view import BodiesView
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.make.raise_tool import RaiseTool
+from draxet.ui.stages.make.turn_tool import TurnTool
 from draxet.ui.stages.prove.hand_off import HandOffSlip
 from draxet.ui.stages.trace.colours_tool import ColoursSlip
 from tests.ui.driver import WindowTest
@@ -229,6 +231,58 @@ class Raising(WindowTest):
         self.assertTrue(self.canvas.isVisible() and not view.isVisible())
         self.session.start(demo_job("leaf"), None)
         self.assertFalse(self.window.bodies.shown)
+
+    def test_a_knob_is_turned_about_an_axis_that_is_put_by_two_clicks(self) -> None:
+        job = replace(demo_job("plaque"), operations=(), bases=(), pictures=())
+        nodes = [(60, 10), (74, 10), (74, 13), (68, 17), (65, 30), (70, 42), (66, 62), (60, 64)]
+        self.session.start(add_contours(job, [Contour.make(nodes, closed=False)], ""), None)
+        self.session.open_stage(Stage.MAKE)
+        self.take("turned")
+        slip = self.slip_of(OperationSlip)
+        self.press(slip.give)  # without an axis
+        self.assertIn("choose a guide as the axis first", self.top_words)
+        self.push("Put an axis by two places")
+        self.click(90, 40)
+        self.key_on_canvas(Key.Key_Escape)
+        self.assertIsNone(self.tool_of(TurnTool).places)
+        self.push("Put an axis by two places")
+        self.click(66, 30)
+        self.click(66, 80)  # through the profile
+        self.press(slip.give)
+        self.assertIn("reaches over its axis", self.top_words)
+        self.assertEqual(self.session.job.operations, ())
+        self.session.undo()
+        self.assertEqual(self.session.job.guides, ())
+        self.push("Put an axis by two places")
+        self.click(60, 64)  # they are caught
+        self.click(60, 10)
+        self.press(slip.give)
+        solid = self.made()
+        self.assertEqual(self.findings(Gravity.STOPS), [])
+        (knob,) = solid.meshes
+        self.assertAlmostEqual(solid.size[2], 54.0, 3)
+        self.assertTrue(is_closed(knob))
+        volume = volume_of(knob)
+        self.fill(slip.asked["sides"], "12")
+        share = 6 / math.pi * math.sin(math.pi / 6)
+        self.assertAlmostEqual(self.made().volume / volume, share, delta=2e-3)
+        self.fill(slip.asked["sides"], "round")
+        self.press(slip.asked["standing"].button(False))
+        self.assertAlmostEqual(self.made().size[1], 54.0, 3)
+        self.session.undo()
+        view = self.see()
+        self.assertGreater(int((self.seen(view).which >= 0).sum()), 10_000)
+        (guide,) = self.session.job.guides
+        self.session.edit("remove the guide", remove_guides(self.session.job, [guide.id]))
+        self.made()
+        self.assertTrue(any("no axis to turn" in words for words in self.findings(Gravity.STOPS)))
+        self.session.undo()
+        folder = self.leave("bodies-stl")
+        self.assertTrue(trimesh.load(folder / "body.stl").is_watertight)
+
+    def key_on_canvas(self, key: Qt.Key) -> None:
+        self.canvas.setFocus()
+        QTest.keyClick(self.canvas, key)
 
     def test_bodies_go_with_what_is_done_meanwhile(self) -> None:
         job = replace(demo_job("plaque"), operations=(), bases=())

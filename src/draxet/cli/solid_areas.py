@@ -26,6 +26,8 @@ __all__ = [
     "narrow",
     "of_drawing",
     "of_job",
+    "profiles_of_drawing",
+    "profiles_of_job",
     "raised_by",
     "touching",
 ]
@@ -66,11 +68,7 @@ def of_job(job: Job, within: float) -> Read:
 def of_drawing(drawing: Drawing, within: float) -> Read:
     """Each filled shape by itself; what is not filled, or of which nothing is said, as outlines with
     their holes. Open lines among filled shapes are no areas."""
-    scale = drawing.unit_mm or 1.0
-    contours = [
-        Contour(each.nodes * scale, each.kinds, each.bulges, each.handles * scale, each.closed)
-        for each in drawing.contours
-    ]
+    contours = _in_mm(drawing)
     paints = drawing.paints or tuple((0, "", "", 0.0) for _ in contours)
     closed = [k for k, each in enumerate(contours) if each.closed]
     shapes = _bounded([contours[k] for k in closed], within)
@@ -87,6 +85,51 @@ def of_drawing(drawing: Drawing, within: float) -> Read:
     lines = [k for k in opened if filled and not paints[k][1]]
     stops = _open_ones([contours[k] for k in opened if k not in lines])
     return Read(found, [*stops, *_crossing(shapes)], _lines_left(len(lines)))
+
+
+Profile = tuple[str, str, list[Contour]]
+"""A profile's name, its colour, and its outline with its openings, or an open line."""
+
+
+def profiles_of_job(job: Job) -> list[Profile]:
+    """Every contour of a job, openings with their outlines."""
+    items = job.layout.contours
+    return _profiles(
+        [each.contour for each in items], [each.layer for each in items], [i.colour for i in items]
+    )
+
+
+def profiles_of_drawing(drawing: Drawing) -> list[Profile]:
+    """The same of a drawing."""
+    contours = _in_mm(drawing)
+    paints = drawing.paints or tuple((0, "", "", 0.0) for _ in contours)
+    layers = drawing.layers or ("",) * len(contours)
+    return _profiles(contours, layers, [fill or line for _, fill, line, _ in paints])
+
+
+def _in_mm(drawing: Drawing) -> list[Contour]:
+    scale = drawing.unit_mm or 1.0
+    return [
+        Contour(each.nodes * scale, each.kinds, each.bulges, each.handles * scale, each.closed)
+        for each in drawing.contours
+    ]
+
+
+def _profiles(
+    contours: Sequence[Contour], layers: Sequence[str], colours: Sequence[str]
+) -> list[Profile]:
+    closed = [k for k, each in enumerate(contours) if each.closed]
+    groups = outlines_with_holes([contours[k] for k in closed], [colours[k] for k in closed])
+    some = [[closed[k] for k in group] for group in groups]
+    some += [[k] for k, each in enumerate(contours) if not each.closed and len(each.nodes) > 1]
+    return [
+        (
+            layers[group[0]] or colour_word(colours[group[0]]) or "turned",
+            colours[group[0]] or _PLAIN,
+            [contours[k] for k in group],
+        )
+        for group in some
+    ]
 
 
 def _bounded(contours: Sequence[Contour], within: float) -> list[Any]:

@@ -20,6 +20,8 @@ from draxet.cli.solid_areas import (
     narrow,
     of_drawing,
     of_job,
+    profiles_of_drawing,
+    profiles_of_job,
     raised_by,
     touching,
 )
@@ -35,6 +37,7 @@ from draxet.job.records import Job
 from draxet.job.sides import runs_of, side_of
 from draxet.leaving.body_files import compared, leaves
 from draxet.make.solids.solid_bodies import (
+    as_one,
     base_under,
     bodies_of,
     whole_of,
@@ -42,6 +45,7 @@ from draxet.make.solids.solid_bodies import (
 from draxet.make.solids.solid_levels import Raised
 from draxet.make.solids.solid_sheet import solid_sheet
 from draxet.make.solids.solid_view import VIEWS, seen_from
+from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
 from draxet.prove.run import findings_of_run
 from draxet.units import parse_angle, parse_length
 
@@ -76,6 +80,11 @@ def add_solid(commands: Any) -> None:
         "--sink", action="store_true", help="sink the areas into the base by their heights"
     )
     parser.add_argument("--draft", metavar="ANGLE", help="by which walls lean (0)")
+    parser.add_argument(
+        "--turn", metavar="X=LENGTH|Y=LENGTH", help="turn profiles about an axis up or level there"
+    )
+    parser.add_argument("--angle", metavar="ANGLE", help="by which profiles are turned (360)")
+    parser.add_argument("--sides", metavar="N", help="of what is turned (as round as can be told)")
     parser.add_argument("--tolerance", metavar="LENGTH", help="of curves (0.002 mm)")
     parser.add_argument(
         "--view", choices=tuple(VIEWS), help="from where a picture shows them (angled)"
@@ -117,6 +126,10 @@ _Made = tuple[list[Mesh], Callable[[], Mesh], list[str], list[str]]
 
 def _made(options: argparse.Namespace) -> _Made:
     """The bodies; all of them as one; what stops them from leaving, and all that was found."""
+    if options.turn:
+        return _turned(options)
+    if options.angle or options.sides:
+        raise ValueError("--angle and --sides are of what is turned: say about what with --turn")
     shaped = any(getattr(options, name) for name in _SHAPING)
     if options.work.suffix.lower() == ".draxet":
         job = read_job(options.work)
@@ -143,6 +156,49 @@ def _made(options: argparse.Namespace) -> _Made:
         raise ValueError(f"{options.work.name} leaves no body: all of it is sunk")
     found = [*stops, *remarks, *deep, *narrow(whole, smallest), *touching(whole)]
     return meshes, lambda: whole_of(raised), stops, [*found, *loose(meshes)]
+
+
+def _turned(options: argparse.Namespace) -> _Made:
+    """Profiles of a drawing or a job turned about an axis, standing on it."""
+    mixed = [f"--{name}" for name in _SHAPING if getattr(options, name)]
+    if mixed:
+        raise ValueError(f"--turn goes without {mixed[0]}, which is of what is raised")
+    axis = _axis(options.turn)
+    angle = parse_angle(options.angle, what="--angle") if options.angle else 360.0
+    if not 1 <= angle <= 360:
+        raise ValueError(f"--angle must be from 1 to 360 degrees, got {angle:g}")
+    sides = _sides(options.sides)
+    if options.work.suffix.lower() == ".draxet":
+        profiles = profiles_of_job(read_job(options.work))
+    else:
+        profiles = profiles_of_drawing(drawing_at(options.work))
+    meshes, stops = list[Mesh](), list[str]()
+    for name, colour, contours in profiles:
+        if (over := beyond_axis(contours, axis)) is not None:
+            x, y = over
+            stops.append(f"a profile reaches over the axis at ({x:.4g}, {y:.4g}) mm")
+        else:
+            profile = profile_of(contours, axis)
+            meshes.append(turned(profile, angle, sides, name=name, colour=colour))
+    if not meshes and not stops:
+        raise ValueError(f"{options.work.name} holds no profile to turn")
+    return ([] if stops else meshes), lambda: as_one(meshes), stops, [*stops, *loose(meshes)]
+
+
+def _axis(text: str) -> Axis:
+    name, is_told, length = text.partition("=")
+    if not is_told or name.strip().upper() not in ("X", "Y"):
+        raise ValueError(f"--turn must be like X=30mm or Y=0, got {text[:40]!r}")
+    mm = parse_length(length, positive=False, what="--turn")
+    return Axis(mm, 0.0, 90.0) if name.strip().upper() == "X" else Axis(0.0, mm, 0.0)
+
+
+def _sides(text: str | None) -> int:
+    if not text:
+        return 0
+    if not text.strip().isdecimal() or not 12 <= int(text) <= 360:
+        raise ValueError(f"--sides must be a whole number from 12 to 360, got {text[:40]!r}")
+    return int(text)
 
 
 def _as_the_job_says(job: Job) -> _Made:

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from draxet.job.entries import set_on
 from draxet.job.records import Job
+from draxet.job.references import removed
 from draxet.job.sheet_records import Guide, MeasureNote
 
 __all__ = ["add_guide", "add_note", "half_turn", "move_guide", "remove_guides", "remove_note"]
@@ -31,7 +32,7 @@ def add_guide(job: Job, x: float, y: float, angle: float) -> Job:
 def remove_guides(job: Job, ids: Iterable[str] | None = None) -> Job:
     """Guides, or all of them, are gone."""
     gone = frozenset(guide.id for guide in job.guides) if ids is None else frozenset(ids)
-    return replace(job, guides=tuple(guide for guide in job.guides if guide.id not in gone))
+    return removed(job, "guides", gone)
 
 
 def move_guide(job: Job, guide_id: str, x: float, y: float) -> Job:

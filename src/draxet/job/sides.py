@@ -27,6 +27,7 @@ PROGRAM_FIELDS = (
     "threads",
     "letterings",
     "bases",
+    "guides",
     "smallest_feature",
 )
 """The fields of a job that its programs go by."""

@@ -12,7 +12,7 @@ from draxet.geometry.narrow_places import near_places, thin_places, touching_pla
 from draxet.job.contour_edits import close_contours
 from draxet.job.findings import Finding, Gravity, count_words
 from draxet.job.operating import choose_machine
-from draxet.job.operations import Raise
+from draxet.job.operations import Raise, Turn
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.prove.look_places import MOST_PLACES
@@ -27,6 +27,8 @@ def bodies_amiss(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
     """What is wrong with the bodies of a sheet."""
     return [
         *_open(job, sheet),
+        *_without_axis(job, sheet),
+        *_over_the_axis(sheet, product),
         *_beyond_the_room(job, sheet, product),
         *_narrow(job, sheet, product),
         *_touching(sheet, product),
@@ -62,6 +64,31 @@ def _open(job: Job, sheet: Sheet) -> list[Finding]:
             "Close with a line",
         )
     ]
+
+
+def _without_axis(job: Job, sheet: Sheet) -> list[Finding]:
+    """What is to be turned about a guide that is not there."""
+    guides = {guide.id for guide in job.guides}
+    ids = tuple(
+        name
+        for operation in job.operations
+        if isinstance(operation, Turn) and operation.axis not in guides
+        for name, _ in job.worked_on(operation, sheet)
+    )
+    if not ids:
+        return []
+    words = f"{count_words(len(ids), 'profile')} {'has' if len(ids) == 1 else 'have'} no axis to turn about: choose a guide in Turn"
+    return [Finding(f"bodies-axis-{sheet.id}", words, Gravity.STOPS, "make", ids)]
+
+
+def _over_the_axis(sheet: Sheet, product: Any) -> list[Finding]:
+    if not product.crossed:
+        return []
+    one = len(product.crossed) == 1
+    words = f"{count_words(len(product.crossed), 'profile')} {'reaches' if one else 'reach'} over {'its' if one else 'their'} axis: what is turned must lie on one side of it"
+    ids, places = zip(*product.crossed, strict=True)
+    at = _placed(sheet, list(places))
+    return [Finding(f"bodies-over-{sheet.id}", words, Gravity.STOPS, "make", tuple(ids), at)]
 
 
 def _beyond_the_room(job: Job, sheet: Sheet, product: Any) -> list[Finding]:

@@ -34,7 +34,7 @@ class Printer(Machine):
 
     traits = MachineKind(
         "printer",
-        works=("Raise",),
+        works=("Raise", "Turn"),
         settings=frozenset({"takes"}),
         checks=(
             "Bed clean and level, the first layer sticks",

@@ -13,6 +13,7 @@ from draxet.job.operations.pocket import Pocket
 from draxet.job.operations.raise_sink import Raise
 from draxet.job.operations.score import Score
 from draxet.job.operations.stitch import Stitch
+from draxet.job.operations.turn_round import Turn
 
 __all__ = [
     "AnyOperation",
@@ -29,6 +30,7 @@ __all__ = [
     "Spot",
     "Stitch",
     "Toolpath",
+    "Turn",
 ]
 
 OPERATION_KINDS: tuple[type[Operation], ...] = (
@@ -40,6 +42,7 @@ OPERATION_KINDS: tuple[type[Operation], ...] = (
     Draw,
     Stitch,
     Raise,
+    Turn,
 )
 """Every kind, in the order of the card."""
 

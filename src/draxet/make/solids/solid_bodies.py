@@ -33,6 +33,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "Made",
+    "as_one",
     "bodies_of",
     "cut_open",
     "base_under",
@@ -141,6 +142,11 @@ def pieces_of(made: Mapping[tuple[str, str], Made]) -> int:
         (np.ones(int(joined.sum())), (one[joined], other[joined])), shape=(len(every),) * 2
     )
     return int(scipy.sparse.csgraph.connected_components(ties, directed=False)[0])
+
+
+def as_one(meshes: Sequence[Mesh]) -> Mesh:
+    """Bodies that may lie in each other as one."""
+    return _mesh(_together([_solid(each) for each in meshes if len(each.triangles)]), "", "")
 
 
 def lighter(mesh: Mesh, off: float) -> Mesh:

@@ -13,18 +13,19 @@ import shapely
 from draxet.cached import cached_property
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
-from draxet.geometry.mesh import Mesh, box_of, volume_of
+from draxet.geometry.mesh import Mesh, box_of, piece_count, volume_of
 from draxet.geometry.nesting import polygons_of
 from draxet.job.colour_words import colour_word
 from draxet.job.coloured_areas import outlines_with_holes
 from draxet.job.machine_kinds import Machine
-from draxet.job.operations import Raise
+from draxet.job.operations import Raise, Turn
 from draxet.job.product import Product
 from draxet.job.records import Job
 from draxet.job.sheet_records import Base, Sheet
 from draxet.job.solid_base import base_of, thickness_of
 from draxet.make.solids.solid_bodies import (
     Made,
+    as_one,
     base_under,
     made_of,
     meshes_of,
@@ -32,6 +33,7 @@ from draxet.make.solids.solid_bodies import (
     whole_of,
 )
 from draxet.make.solids.solid_levels import Raised
+from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
@@ -53,6 +55,11 @@ class SolidSheet:
     on: Machine
     raised: tuple[Raised, ...]
     ids: tuple[tuple[str, ...], ...]
+    turned: tuple[Mesh, ...]
+    crossed: tuple[tuple[str, tuple[float, float]], ...]
+    """Profiles that reach over their axis: their ids, and where."""
+    waiting: int
+    """How many operations have no axis yet."""
     made: Mapping[tuple[str, str], Made]
     base: Base
     thickness: float
@@ -62,7 +69,7 @@ class SolidSheet:
 
     @cached_property
     def meshes(self) -> list[Mesh]:
-        return meshes_of(self.made)
+        return [*meshes_of(self.made), *self.turned]
 
     @property
     def placed_meshes(self) -> list[Mesh]:
@@ -86,15 +93,16 @@ class SolidSheet:
     @cached_property
     def whole(self) -> Mesh:
         """All of them as one body."""
-        return whole_of(self.raised)
+        whole = whole_of(self.raised)
+        return as_one([whole, *self.turned]) if self.turned else whole
 
     @cached_property
     def pieces(self) -> int:
         """How many pieces there are that nothing joins."""
-        return pieces_of(self.made)
+        return piece_count(self.whole) if self.turned else pieces_of(self.made)
 
     def __len__(self) -> int:
-        return len(self.raised)
+        return len(self.raised) + len(self.turned) + len(self.crossed) + self.waiting
 
     @property
     def machine(self) -> Machine:
@@ -160,10 +168,72 @@ def solid_sheet(
     raised, ids = [each for each, _ in found], [names for _, names in found]
     known = before.made if isinstance(before, SolidSheet) else None
     made = made_of(raised, report, known)
-    corner = _corner(base, [each.area for each in raised])
+    bodies, crossed = _turned_on(job, sheet, report)
+    guides = {guide.id for guide in job.guides}
+    flat = [shapely.box(*_plan_of(each)) for each in bodies]
+    corner = _corner(base, [*(each.area for each in raised), *flat])
     return SolidSheet(
-        machine, tuple(raised), tuple(ids), made, base, thickness_of(base, sheet), corner
+        machine,
+        tuple(raised),
+        tuple(ids),
+        tuple(bodies),
+        tuple(crossed),
+        sum(isinstance(each, Turn) and each.axis not in guides for each in job.operations),
+        made,
+        base,
+        thickness_of(base, sheet),
+        corner,
     )
+
+
+def _plan_of(mesh: Mesh) -> tuple[float, float, float, float]:
+    low, high = box_of([mesh])
+    return low[0], low[1], high[0], high[1]
+
+
+def _turned_on(
+    job: Job, sheet: Sheet, report: Progress
+) -> tuple[list[Mesh], list[tuple[str, tuple[float, float]]]]:
+    """What is turned on a sheet, counted from its origin, and what cannot be, as it crosses its
+    axis."""
+    x, y = sheet.origin_place
+    guides = {guide.id: guide for guide in job.guides}
+    bodies, crossed = list[Mesh](), list[tuple[str, tuple[float, float]]]()
+    for operation in job.operations:
+        guide = guides.get(operation.axis) if isinstance(operation, Turn) else None
+        if not isinstance(operation, Turn) or guide is None:
+            continue
+        axis = Axis(guide.x - x, guide.y - y, guide.angle)
+        for group in _profiles(job, operation, sheet):
+            report(0.9, f"turning {operation.name}")
+            item = job.layout.contour_by_id[group[0][0]]
+            contours = [each.transformed(Affine.moved(-x, -y)) for _, each in group]
+            if (over := beyond_axis(contours, axis)) is not None:
+                crossed.append((item.id, over))
+                continue
+            name = item.layer or colour_word(item.colour) or operation.name or "turned"
+            body = turned(
+                profile_of(contours, axis),
+                operation.angle,
+                operation.sides,
+                standing=operation.standing,
+                level=operation.level,
+                name=name,
+                colour=item.colour or _PLAIN,
+            )
+            if len(body.triangles):
+                bodies.append(body)
+    return bodies, crossed
+
+
+def _profiles(job: Job, operation: Turn, sheet: Sheet) -> list[list[tuple[str, Contour]]]:
+    """Each outline with its openings, and each open line."""
+    some = job.worked_on(operation, sheet)
+    closed = [each for each in some if each[1].closed]
+    colours = [job.layout.contour_by_id[name].colour for name, _ in closed]
+    groups = outlines_with_holes([contour for _, contour in closed], colours)
+    opened = [[each] for each in some if not each[1].closed and len(each[1].nodes) > 1]
+    return [[closed[k] for k in group] for group in groups] + opened
 
 
 def raised_on(job: Job, sheet: Sheet) -> list[tuple[Raised, tuple[str, ...]]]:

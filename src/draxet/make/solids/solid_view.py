@@ -53,7 +53,7 @@ _BEND = math.cos(math.radians(25.0))
 """Neighbouring faces that bend by more have an edge between them."""
 _CUT = 0.45
 """How much lighter a face is at which a body is cut open."""
-_LEVEL = 1e-6
+_LEVEL = 1e-3
 
 
 @record(frozen=True)

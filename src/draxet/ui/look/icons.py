@@ -87,6 +87,7 @@ DRAWINGS: dict[str, str] = {
     "true": '<path d="M4 16V5h11"/><path d="M4 8.5h3.5V5"/><path d="M9 13l2.5 2.5L17 9"/>',
     "align": '<path d="M3 2v16"/><path d="M5 4h11v4H5zM5 11h6v4H5z"/>',
     "raise": '<path d="M2.500 13.500L10 17l7.500-3.500"/><path d="M2.500 13.500L6 12M17.500 13.500L14 12"/><path d="M6 6.500L10 8.500l4-2L10 4.500zM6 6.500v5.500l4 2 4-2V6.500M10 8.500V14"/>',
+    "turned": '<path d="M10 2v16" stroke-dasharray="3 2"/><path d="M10 3.500h3l-1 5 3.500 2.500v3H10"/><path d="M10 3.500H7l1 5L4.500 11v3H10" opacity=".6"/>',
     "bodies": '<path d="M3 6.500L10 10l7-3.500L10 3zM3 6.500v7L10 17l7-3.500v-7M10 10v7"/>',
     "stitch": '<path d="M4 16L16 4"/><path d="M13 4h3v3"/><path d="M3 9c3 0 3 3 6 3s3 3 6 3" stroke-dasharray="3 1.5"/>',
     "remove": '<path d="M5 5l10 10M15 5L5 15"/>',

@@ -63,6 +63,11 @@ def job_of_run(job: Job, run: Run) -> Job:
         drop_outs=job.drop_outs,
         bases=tuple(base for base in job.bases if base.sheet == sheet.id),
         smallest_feature=job.smallest_feature,
+        guides=tuple(
+            guide
+            for guide in job.guides
+            if any(getattr(each, "axis", "") == guide.id for each in operations)
+        ),
     )
 
 

@@ -133,7 +133,7 @@ class FactsStrip(QWidget):
         self._put(
             "Time",
             (f"{seconds // 60} min {seconds % 60} s" if seconds >= 60 else f"{seconds} s")
-            if cut
+            if seconds
             else "–",
         )
 

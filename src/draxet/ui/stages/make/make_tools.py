@@ -106,4 +106,13 @@ TOOLS = (
         contours,
         key="X",
     ),
+    ToolRow(
+        "turned",
+        "Turn about an axis",
+        "turned",
+        "turn_tool:TurnTool",
+        "operations:OperationSlip",
+        contours,
+        key="C",
+    ),
 )

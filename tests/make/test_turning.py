@@ -1,0 +1,171 @@
+"""Profiles turned about an axis: sixty that nothing was set by, closed, outward, of the volume that
+their integral says; standing and lying; and what cannot be turned."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import math
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import shapely
+import trimesh
+
+from draxet.cli.commands import run
+from draxet.geometry.contour import Contour
+from draxet.geometry.mesh import Mesh, box_of, is_closed, volume_of
+from draxet.geometry.spans import ARC, LINE
+from draxet.job.contour_edits import add_contours, remove_for_good
+from draxet.job.guide_edits import add_guide, remove_guides
+from draxet.job.machine_kinds.printer import LAYER_PRINTER
+from draxet.job.operating import add_operation
+from draxet.job.operations import Turn
+from draxet.job.records import Job
+from draxet.job.sheet_records import Sheet
+from draxet.make.solids.solid_sheet import SolidSheet, solid_sheet
+from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
+from draxet.prove.run_bodies import bodies_amiss
+
+SHEET = Sheet("sheet-0", "Sheet 1", 200.0, 200.0, 3.0, "plastic", machine="layer-printer")
+UPRIGHT = Axis(50.0, 20.0, 90.0)
+
+
+def profile(seed: int) -> list[Contour]:
+    """Steps, tapers, undercuts and tangent arcs right of the axis; open to it, or closed beside it."""
+    rng = np.random.default_rng(5000 + seed)
+    count = int(rng.integers(4, 12))
+    heights = np.cumsum(rng.uniform(0.5, 6.0, count))
+    radii = rng.uniform(3.0, 30.0, count)
+    places = [(50.0 + r, 20.0 + h) for r, h in zip(radii, heights, strict=True)]
+    kinds = rng.choice([LINE, ARC], count + 1)
+    bulges = np.where(kinds == ARC, rng.uniform(-0.1, 0.1, count + 1), 0.0)
+    kind = seed % 3
+    if kind == 0:  # its ends lie on the axis
+        nodes = [(50.0, 20.0 + heights[0]), *places, (50.0, 20.0 + heights[-1])]
+        return [
+            Contour.make(nodes, [LINE, *kinds[1:-1], LINE], [0, *bulges[1:-1], 0], closed=False)
+        ]
+    if kind == 1:  # its ends are free
+        return [Contour.make(places, kinds[: count - 1], bulges[: count - 1], closed=False)]
+    inner = [(52.0, 20.0 + heights[-1]), (52.0, 20.0 + heights[0])]
+    bore = Contour.circle(50 + 60.0, 40.0, 2.0)
+    rim = Contour.circle(50 + 60.0, 40.0, 5.0)
+    ring = Contour.make([*places, *inner])
+    return [ring] if seed % 2 else [rim, bore]
+
+
+def integral(area: Any) -> float:
+    """The volume of an area (radius, height) turned once round: by the rule of its middle."""
+    return 2 * math.pi * float(shapely.centroid(area).x) * float(shapely.area(area))
+
+
+def sound(test: unittest.TestCase, mesh: Mesh) -> None:
+    loaded = trimesh.Trimesh(mesh.places, mesh.triangles)
+    test.assertTrue(is_closed(mesh) and loaded.is_watertight and loaded.is_winding_consistent)
+    test.assertGreater(volume_of(mesh), 0)
+
+
+class Turning(unittest.TestCase):
+    def test_each_is_closed_and_of_the_volume_of_its_integral(self) -> None:
+        for seed in range(60):
+            contours = profile(seed)
+            with self.subTest(seed=seed):
+                self.assertIsNone(beyond_axis(contours, UPRIGHT))
+                seen = profile_of(contours, UPRIGHT)
+                if not shapely.is_valid(seen.area):
+                    continue
+                wanted = integral(seen.area)
+                sides = int(np.random.default_rng(seed).integers(12, 360))
+                flat = turned(seen, sides=sides)
+                sound(self, flat)
+                share = sides / (2 * math.pi) * math.sin(2 * math.pi / sides)
+                self.assertAlmostEqual(volume_of(flat) / (wanted * share), 1, delta=1e-6)
+                fine = turned(seen)
+                sound(self, fine)
+                self.assertAlmostEqual(volume_of(fine) / wanted, 1, delta=1e-3)
+                foot = (50.0, min(float(each.flattened(0.01)[:, 1].min()) for each in contours))
+                radius = float(shapely.bounds(seen.area)[2])
+                reach = np.hypot(*(fine.places[:, :2] - foot).T)
+                self.assertAlmostEqual(float(reach.max()), radius, delta=0.01)
+
+    def test_it_stands_on_its_foot_as_drawn_or_lies_about_its_axis(self) -> None:
+        knob = Contour.make([(50, 20), (60, 20), (60, 25), (53, 30), (50, 30)], closed=False)
+        for angle in (90.0, 270.0):
+            seen = profile_of([knob], Axis(50, 0, angle))
+            stands = turned(seen, level=3.0)
+            low, high = box_of([stands])
+            np.testing.assert_allclose((low[2], high[2]), (3.0, 13.0), atol=1e-6)
+            foot = stands.places[stands.places[:, 2] < 7.9]
+            self.assertAlmostEqual(
+                float(np.hypot(*(foot[:, :2] - foot[:, :2].mean(axis=0)).T).max()), 10, 1
+            )
+            head = stands.places[stands.places[:, 2] > 12.9]
+            self.assertLess(float(np.ptp(head[:, 0])), 6.1)
+            lies = turned(seen, standing=False, level=2.0)
+            low, high = box_of([lies])
+            np.testing.assert_allclose((low[1], high[1]), (20, 30), atol=1e-6)
+            np.testing.assert_allclose((low[2], high[2]), (-8, 12), atol=1e-2)
+            self.assertAlmostEqual(volume_of(lies), volume_of(stands), 6)
+        half = turned(profile_of([knob], UPRIGHT), 180.0, standing=False)
+        sound(self, half)
+        self.assertAlmostEqual(float(half.places[:, 2].min()), 0.0, 6)  # upwards from the sheet
+
+    def job(self, *contours: Contour, x: float = 50.0) -> Job:
+        job = add_guide(add_contours(Job(sheets=(SHEET,)), contours), x, 0.0, 90.0)
+        ids = tuple(item.id for item in job.contours)
+        return add_operation(job, Turn(contours=ids, axis=job.guides[0].id))
+
+    def made(self, job: Job) -> SolidSheet:
+        return solid_sheet(job.layout, SHEET, LAYER_PRINTER)
+
+    def test_what_crosses_its_axis_or_has_none_is_told_and_goes_with_neither(self) -> None:
+        knob = Contour.make([(50, 20), (60, 20), (60, 25), (50, 30)], closed=False)
+        job = self.job(knob)
+        solid = self.made(job)
+        self.assertEqual((len(solid.meshes), bodies_amiss(job, SHEET, solid)), (1, []))
+        over = self.made(self.job(knob, x=53.0))
+        (words,) = [each.words for each in bodies_amiss(job, SHEET, over)]
+        self.assertIn("reaches over its axis", words)
+        self.assertEqual(over.meshes, [])
+        bare = remove_guides(job)
+        (turn,) = bare.operations
+        self.assertEqual(getattr(turn, "axis", None), "")
+        (found,) = bodies_amiss(bare, SHEET, self.made(bare))
+        self.assertIn("no axis to turn about", found.words)
+        gone = remove_for_good(job, [job.contours[0].id])
+        self.assertEqual((gone.operations, len(gone.guides)), ((), 1))
+
+    def test_without_a_window(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path, out = Path(folder) / "knob.svg", Path(folder) / "knob.stl"
+            path.write_text(
+                '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100"><path d="M30 80H45V75L35 60H30" fill="none" stroke="black"/></svg>'
+            )
+
+            def told(*arguments: str) -> tuple[int, dict[str, Any]]:
+                said = io.StringIO()
+                with contextlib.redirect_stdout(said), contextlib.redirect_stderr(said):
+                    status = run(["solid", str(path), *arguments, "--json"])
+                return status, json.loads(said.getvalue()) if said.getvalue()[:1] == "{" else {
+                    "words": said.getvalue()
+                }
+
+            status, facts = told("--turn", "X=30mm", "--sides", "24", "-o", str(out))
+            flat = 225 * 5 + 15 * (225 + 75 + 25) / 3
+            share = 24 / 2 * math.sin(2 * math.pi / 24)
+            self.assertEqual((status, facts["closed"]), (0, True))
+            self.assertAlmostEqual(facts["volume_mm3"], flat * share, delta=0.5)
+            loaded: Any = trimesh.load(out)
+            self.assertTrue(loaded.is_watertight)
+            status, facts = told("--turn", "X=40mm")
+            self.assertEqual(status, 1)
+            self.assertIn("reaches over the axis", facts["findings"][0])
+            for wrong in (("--turn", "Z=3"), ("--sides", "24"), ("--turn", "X=0", "--sides", "5")):
+                status, facts = told(*wrong)
+                self.assertNotEqual(status, 0)
+                self.assertIn("--", facts["words"])
