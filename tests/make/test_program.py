@@ -442,7 +442,7 @@ class Commands(unittest.TestCase):
         status, out, _ = self.said("machines")
         self.assertEqual(
             (status, [line.split()[1] for line in out.splitlines()]),
-            (0, ["laser", "router", "plasma", "pen", "saw", "stitcher"]),
+            (0, ["laser", "router", "plasma", "pen", "saw", "stitcher", "printer"]),
         )
 
 

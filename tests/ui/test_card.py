@@ -29,7 +29,7 @@ PLACES = {
     "trueup": "QWERTASDF",
     "trace": "QWERTASDFGZXCV",
     "mend": "QWERTASDFGZX",
-    "make": "QWERTASDFGZ",
+    "make": "QWERTASDFGZXC",
     "prove": "QW",
 }
 

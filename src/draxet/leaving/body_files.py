@@ -81,7 +81,7 @@ def _wanted(ending: str, leaving: Leaving, path: Path) -> list[Mesh]:
 def _kind(ending: str) -> LeavingKind[list[Mesh]]:
     return LeavingKind(
         f"bodies-{ending}",
-        f"Bodies, {ending.upper()}",
+        f"Bodies ({ending.upper()})",
         f".{ending}",
         partial(_wanted, ending),
         lambda meshes, report: mesh_bytes(meshes, ending),
@@ -131,7 +131,7 @@ def _picture_back(picture: NDArray[np.uint8], path: Path, report: Progress) -> R
 
 _PICTURE = LeavingKind(
     "bodies-png",
-    "Bodies, picture",
+    "Picture of bodies",
     " - bodies.png",
     _picture,
     lambda picture, report: bytes(cv2.imencode(".png", picture[..., ::-1])[1].tobytes()),
