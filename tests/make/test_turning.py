@@ -17,10 +17,12 @@ import shapely
 import trimesh
 
 from draxet.cli.commands import run
+from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.mesh import Mesh, box_of, is_closed, volume_of
 from draxet.geometry.spans import ARC, LINE
-from draxet.job.contour_edits import add_contours, remove_for_good
+from draxet.job.contour_edits import add_contours, change_contours, remove_for_good
+from draxet.job.copies import place_copies
 from draxet.job.guide_edits import add_guide, remove_guides
 from draxet.job.machine_kinds.printer import LAYER_PRINTER
 from draxet.job.operating import add_operation
@@ -139,6 +141,27 @@ class Turning(unittest.TestCase):
         self.assertIn("no axis to turn about", found.words)
         gone = remove_for_good(job, [job.contours[0].id])
         self.assertEqual((gone.operations, len(gone.guides)), ((), 1))
+
+    def test_what_follows_a_profile_stands_where_it_lies_and_changes_with_it(self) -> None:
+        column = Contour.make([(100, 40), (104, 40), (103, 60), (100, 60)], closed=False)
+        job = self.job(column, x=100.0)
+        ring = [Affine.turned(30.0 * k).about(100, 100) for k in range(1, 12) if k not in (3, 7)]
+        mirror = Affine(-1.0, 0.0, 60.0, 0.0, 1.0, 0.0)
+        job, _ = place_copies(job, [job.contours[0].id], [*ring, mirror], linked=True)
+        solid = self.made(job.layout)
+        self.assertEqual(len(solid.meshes), 11)
+        volumes = [volume_of(mesh) for mesh in solid.meshes]
+        self.assertLess(max(volumes) - min(volumes), 1e-6 * max(volumes))
+        for mesh, there in zip(solid.meshes[1:], [*ring, mirror], strict=True):
+            sound(self, mesh)
+            low, high = box_of([mesh])
+            np.testing.assert_allclose((low[2], high[2]), (0.0, 20.0), atol=1e-6)
+            middle = ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2)
+            np.testing.assert_allclose(middle, there.point(100.0, 40.0), atol=0.02)
+        other = Contour.make([(100, 40), (106, 40), (102, 70), (100, 70)], closed=False)
+        changed = change_contours(job, {job.contours[0].id: other})
+        tall = [box_of([mesh])[1][2] for mesh in self.made(changed.layout).meshes]
+        np.testing.assert_allclose(tall, [30.0] * 11, atol=1e-6)
 
     def test_without_a_window(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

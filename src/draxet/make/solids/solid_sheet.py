@@ -33,7 +33,7 @@ from draxet.make.solids.solid_bodies import (
     whole_of,
 )
 from draxet.make.solids.solid_levels import Raised
-from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
+from draxet.make.solids.turned_sheet import turned_on
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
@@ -168,7 +168,7 @@ def solid_sheet(
     raised, ids = [each for each, _ in found], [names for _, names in found]
     known = before.made if isinstance(before, SolidSheet) else None
     made = made_of(raised, report, known)
-    bodies, crossed = _turned_on(job, sheet, report)
+    bodies, crossed = turned_on(job, sheet, report)
     guides = {guide.id for guide in job.guides}
     flat = [shapely.box(*_plan_of(each)) for each in bodies]
     corner = _corner(base, [*(each.area for each in raised), *flat])
@@ -189,51 +189,6 @@ def solid_sheet(
 def _plan_of(mesh: Mesh) -> tuple[float, float, float, float]:
     low, high = box_of([mesh])
     return low[0], low[1], high[0], high[1]
-
-
-def _turned_on(
-    job: Job, sheet: Sheet, report: Progress
-) -> tuple[list[Mesh], list[tuple[str, tuple[float, float]]]]:
-    """What is turned on a sheet, counted from its origin, and what cannot be, as it crosses its
-    axis."""
-    x, y = sheet.origin_place
-    guides = {guide.id: guide for guide in job.guides}
-    bodies, crossed = list[Mesh](), list[tuple[str, tuple[float, float]]]()
-    for operation in job.operations:
-        guide = guides.get(operation.axis) if isinstance(operation, Turn) else None
-        if not isinstance(operation, Turn) or guide is None:
-            continue
-        axis = Axis(guide.x - x, guide.y - y, guide.angle)
-        for group in _profiles(job, operation, sheet):
-            report(0.9, f"turning {operation.name}")
-            item = job.layout.contour_by_id[group[0][0]]
-            contours = [each.transformed(Affine.moved(-x, -y)) for _, each in group]
-            if (over := beyond_axis(contours, axis)) is not None:
-                crossed.append((item.id, over))
-                continue
-            name = item.layer or colour_word(item.colour) or operation.name or "turned"
-            body = turned(
-                profile_of(contours, axis),
-                operation.angle,
-                operation.sides,
-                standing=operation.standing,
-                level=operation.level,
-                name=name,
-                colour=item.colour or _PLAIN,
-            )
-            if len(body.triangles):
-                bodies.append(body)
-    return bodies, crossed
-
-
-def _profiles(job: Job, operation: Turn, sheet: Sheet) -> list[list[tuple[str, Contour]]]:
-    """Each outline with its openings, and each open line."""
-    some = job.worked_on(operation, sheet)
-    closed = [each for each in some if each[1].closed]
-    colours = [job.layout.contour_by_id[name].colour for name, _ in closed]
-    groups = outlines_with_holes([contour for _, contour in closed], colours)
-    opened = [[each] for each in some if not each[1].closed and len(each[1].nodes) > 1]
-    return [[closed[k] for k in group] for group in groups] + opened
 
 
 def raised_on(job: Job, sheet: Sheet) -> list[tuple[Raised, tuple[str, ...]]]:
