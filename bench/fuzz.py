@@ -147,6 +147,8 @@ def _raised_job() -> bytes:
     job = add_operation(job, Raise(contours=(ids[2],), upper="rounded", edge=0.4))
     job = add_guide(job, 48.0, 0.0, 90.0)
     job = add_operation(job, Turn(contours=(ids[2],), axis=job.guides[0].id, sides=24))
+    led = Turn(contours=(ids[2],), axis=job.guides[0].id, path=ids[3], level=5.0)
+    job = add_operation(job, led)
     sunk = Raise(contours=(ids[3],), sunk=True, height=4.0, draft=5.0, upper="chamfered")
     return _as_file(add_operation(job, sunk))
 

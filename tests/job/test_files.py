@@ -24,15 +24,18 @@ from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours, change_contours
 from draxet.job.file import JobFileError, OpenedJob, _grouped, open_job, read_job, save_job
+from draxet.job.guide_edits import add_guide
 from draxet.job.machine_kinds import MACHINES
 from draxet.job.old_versions import words_of_now
-from draxet.job.operating import give_operation
+from draxet.job.operating import add_operation, give_operation
 from draxet.job.operations import OPERATION_KINDS, Raise, Side, Stitch, Turn
 from draxet.job.picture_edits import add_picture, copy_picture
 from draxet.job.picture_records import Exactness
 from draxet.job.records import Job
 from draxet.job.sheet_edits import set_setup
+from draxet.job.sheet_records import Base
 from draxet.job.sides import runs_of, side_of
+from draxet.job.solid_base import set_base
 from draxet.job.sound import job_fault
 from draxet.job.steps import Cover, LineArt
 from draxet.make.machine_files import machines_as_json, read_machines
@@ -121,6 +124,20 @@ class OlderVersions(Folder):
             (opened.job.letterings[0].words, opened.job.machines[0].name),
             ("Shed 24", "Shed router"),
         )
+
+    def test_what_is_raised_and_sunk_and_turned_is_there_again(self) -> None:
+        job = add_guide(add_contours(Job(), [Contour.circle(50, 50, 9)]), 20, 0, 90)
+        (ring,), (guide,) = ([item.id for item in job.contours], [g.id for g in job.guides])
+        for made in (
+            Raise(contours=(ring,)),
+            Raise(contours=(ring,), sunk=True, height=1.0),
+            Turn(contours=(ring,), axis=guide),
+        ):
+            job = add_operation(job, made)
+        job = set_base(job, Base("sheet-0", "contour", contour=ring))
+        save_job(job, self.path)
+        self.assertEqual(read_job(self.path), job)
+        self.assertEqual([each.contours for each in job.operations], [(ring,)] * 3)
 
     def test_contours_that_followed_each_other_are_placements_and_make_the_same_to_the_byte(
         self,

@@ -127,7 +127,7 @@ def everything(seed: int) -> StampedJob:
         job = order_by_hand(add_fit(job, own[1], own[3], 0.1), own[1:3])
         job = set_base(job, Base(A if not x else B, "contour", contour=own[0]))
         job = add_operation(job, Raise(contours=tuple(own[1:3])))
-        job = add_operation(job, Turn(contours=(own[2],), axis=job.guides[-1].id))
+        job = add_operation(job, Turn(contours=(own[2],), axis=job.guides[-1].id, path=own[0]))
         job = fix_size(job, [own[2]], True)
         number = job.next_id
         job = replace(

@@ -29,6 +29,7 @@ from draxet.job.operating import add_operation
 from draxet.job.operations import Turn
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.make.solids.led_bodies import crosses_itself, led
 from draxet.make.solids.solid_sheet import SolidSheet, solid_sheet
 from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
 from draxet.prove.run_bodies import bodies_amiss
@@ -132,7 +133,7 @@ class Turning(unittest.TestCase):
         self.assertEqual((len(solid.meshes), bodies_amiss(job, SHEET, solid)), (1, []))
         over = self.made(self.job(knob, x=53.0))
         (words,) = [each.words for each in bodies_amiss(job, SHEET, over)]
-        self.assertIn("reaches over its axis", words)
+        self.assertIn("reaches over the axis", words)
         self.assertEqual(over.meshes, [])
         bare = remove_guides(job)
         (turn,) = bare.operations
@@ -163,6 +164,60 @@ class Turning(unittest.TestCase):
         tall = [box_of([mesh])[1][2] for mesh in self.made(changed.layout).meshes]
         np.testing.assert_allclose(tall, [30.0] * 11, atol=1e-6)
 
+    def test_led_along_a_path_its_section_is_the_profile_at_every_place(self) -> None:
+        shape = [(50, 10), (53, 10), (51.5, 12), (51, 14), (49, 14), (49, 12)]
+        refused = 0
+        for seed in range(40):
+            rng = np.random.default_rng(700 + seed)
+            path = _path(rng, closed=seed % 2 == 0)
+            with self.subTest(seed=seed):
+                angle = 90.0 if seed % 3 else 270.0
+                seen = profile_of([Contour.make(shape)], Axis(50.0, 0.0, angle), crosses=True)
+                area, across = float(shapely.area(seen.area)), float(shapely.centroid(seen.area).x)
+                if crosses_itself(seen, path):  # an arc that ends at a sharp corner
+                    refused += 1
+                    continue
+                body = led(seen, path, 2.0)
+                sound(self, body)
+                low, high = box_of([body])
+                np.testing.assert_allclose((low[2], high[2]), (2.0, 6.0), atol=1e-5)
+                line = path.flattened(0.005)
+                line = line if not path.closed or path.area > 0 else line[::-1]
+                ring = np.vstack([line, line[:1]]) if path.closed else line
+                ways = np.diff(ring, axis=0)
+                turns = np.vstack([ways, ways[:1]]) if path.closed else ways
+                bend = np.arctan2(
+                    _cross(turns[:-1], turns[1:]), (turns[:-1] * turns[1:]).sum(axis=1)
+                )
+                long = float(np.hypot(*ways.T).sum() + 2 * across * np.tan(bend / 2).sum())
+                self.assertAlmostEqual(volume_of(body) / (area * long), 1, delta=1e-4)
+                loaded = trimesh.Trimesh(body.places, body.triangles)
+                straight = np.argsort(-np.hypot(*ways.T))[:2]
+                for k in straight.tolist():
+                    middle = (ring[k] + ring[k + 1]) / 2
+                    cut = loaded.section(plane_origin=(*middle, 3.0), plane_normal=(*ways[k], 0.0))
+                    parts = cut.to_2D()[0].polygons_closed
+                    self.assertTrue(any(abs(part.area - area) < 1e-4 * area for part in parts))
+        self.assertLess(refused, 4)
+
+    def test_what_would_run_into_itself_in_a_tight_bend_is_told(self) -> None:
+        wide = Contour.make([(30, 10), (52, 10), (52, 14)])
+        job = add_contours(Job(sheets=(SHEET,)), [wide, Contour.circle(120, 120, 15)])
+        ids = [item.id for item in job.contours]
+        job = add_guide(job, 50.0, 0.0, 90.0)
+        job = add_operation(job, Turn(contours=(ids[0],), axis=job.guides[0].id, path=ids[1]))
+        solid = self.made(job)
+        (found,) = bodies_amiss(job, SHEET, solid)
+        self.assertIn("into itself in a tight bend", found.words)
+        self.assertEqual(solid.meshes, [])
+        round_it = change_contours(job, {ids[1]: Contour.circle(120, 120, 40)})
+        solid = self.made(round_it)
+        self.assertEqual((len(solid.meshes), bodies_amiss(round_it, SHEET, solid)), (1, []))
+        self.assertNotEqual(job.work_digest(SHEET), round_it.work_digest(SHEET))
+        self.assertIn(ids[1], job.worked)
+        gone = remove_for_good(job, [ids[1]])
+        self.assertEqual([each.path for each in gone.operations], [""])
+
     def test_without_a_window(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path, out = Path(folder) / "knob.svg", Path(folder) / "knob.stl"
@@ -192,3 +247,22 @@ class Turning(unittest.TestCase):
                 status, facts = told(*wrong)
                 self.assertNotEqual(status, 0)
                 self.assertIn("--", facts["words"])
+
+
+def _path(rng: Any, *, closed: bool) -> Contour:
+    """A way of lines and arcs without tight bends."""
+    count = int(rng.integers(4, 9))
+    if closed:
+        turns = np.sort(np.arange(count) + rng.uniform(-0.2, 0.2, count)) * 2 * math.pi / count
+        reach = rng.uniform(30, 45, count)
+        nodes = np.column_stack([reach * np.cos(turns), reach * np.sin(turns)])
+        nodes = nodes if rng.random() < 0.5 else nodes[::-1]
+    else:
+        nodes = np.column_stack([np.cumsum(rng.uniform(15, 30, count)), rng.uniform(-8, 8, count)])
+    kinds = rng.choice([LINE, ARC], len(nodes) - (not closed))
+    bulges = np.where(kinds == ARC, rng.uniform(-0.15, 0.15, len(kinds)), 0.0)
+    return Contour.make(nodes, kinds, bulges, closed=closed)
+
+
+def _cross(one: Any, other: Any) -> Any:
+    return one[:, 0] * other[:, 1] - one[:, 1] * other[:, 0]

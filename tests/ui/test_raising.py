@@ -21,9 +21,9 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.mesh import is_closed, volume_of
-from draxet.job.contour_edits import add_contours
+from draxet.job.contour_edits import add_contours, change_contours
 from draxet.job.findings import Gravity
-from draxet.job.guide_edits import remove_guides
+from draxet.job.guide_edits import add_guide, remove_guides
 from draxet.job.operations import Raise
 from draxet.make.solids.solid_sheet import SolidSheet
 from draxet.ui.controls.fields import Field
@@ -279,6 +279,38 @@ class Raising(WindowTest):
         self.session.undo()
         folder = self.leave("bodies-stl")
         self.assertTrue(trimesh.load(folder / "body.stl").is_watertight)
+
+    def test_a_moulding_is_led_along_a_ring(self) -> None:
+        job = replace(demo_job("plaque"), operations=(), bases=(), pictures=())
+        shape = Contour.make([(20, 70), (24, 70), (22, 76), (20, 76)])
+        job = add_contours(job, [shape, Contour.circle(70, 40, 25)], "")
+        moulding, ring = (item.id for item in job.contours)
+        self.session.start(add_guide(job, 20.0, 0.0, 90.0), None)
+        self.session.open_stage(Stage.MAKE)
+        self.take("turned")
+        self.click(20, 5)  # the guide is the axis
+        tool = self.tool_of(TurnTool)
+        self.assertIsNotNone(tool.axis)
+        self.push("Lead along the chosen contour")  # nothing is chosen
+        self.assertIn("choose one contour, the path", self.top_words)
+        self.session.selection.choose(frozenset([ring]))
+        self.push("Lead along the chosen contour")
+        self.press(self.slip_of(OperationSlip).give)
+        (led,) = self.session.job.operations
+        self.assertEqual((led.contours, led.path), ((moulding,), ring))
+        solid = self.made()
+        self.assertEqual(self.findings(Gravity.STOPS), [])
+        middle = 25 + (12 * 1.0 + 6 * (2 + 2 / 3)) / 18  # by the middle of what is led
+        self.assertAlmostEqual(solid.volume / (18 * 2 * math.pi * middle), 1, delta=2e-3)
+        size = solid.size
+        self.session.undo()
+        self.session.redo()
+        self.assertEqual(self.made().size, size)
+        self.session.edit(
+            "smaller", change_contours(self.session.job, {ring: Contour.circle(70, 40, 10)})
+        )
+        self.assertLess(self.made().size[0], size[0] - 25)
+        self.assertTrue(self.window.session.job.worked >= {ring, moulding})
 
     def key_on_canvas(self, key: Qt.Key) -> None:
         self.canvas.setFocus()

@@ -249,7 +249,9 @@ class Job:
     def worked(self) -> frozenset[str]:
         """Ids of all contours that have an operation."""
         return frozenset(
-            contour for operation in self.layout.operations for contour in operation.contours
+            contour
+            for operation in self.layout.operations
+            for contour in (*operation.contours, *filter(None, (operation.path,)))
         )
 
     def worked_on(self, operation: Operation, sheet: Sheet) -> list[tuple[str, Contour]]:
@@ -368,6 +370,10 @@ class Job:
         for operation in self.operations:
             told = repr((operation.with_contours(()), operation.spots))
             state.update(told_before(told).encode())
+            if operation.axis or operation.path:
+                state.update(repr([g for g in self.guides if g.id == operation.axis]).encode())
+                path = self.contour_by_id.get(operation.path)
+                state.update(path.contour.as_bytes if path is not None else b"")
             drilled = [(point.x, point.y) for point in self.drilled_points(operation, sheet)]
             state.update(repr(drilled).encode() if self.points else b"")
             for contour_id in operation.contours:

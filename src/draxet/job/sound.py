@@ -90,16 +90,19 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
         lists[name] = tuple(
             left for each in lists[name] if (left := _tied(each, known, whole)) is not None
         )
-    taken: set[tuple[type, str]] = set()
+    taken = dict[str, list[Any]]()
     left = known["contours"]
     operations = []
-    for operation in lists["operations"]:
+    for operation in (_led_somewhere(each, known) for each in lists["operations"]):
         ids = tuple(
             dict.fromkeys(
-                c for c in operation.contours if c in left and (type(operation), c) not in taken
+                c
+                for c in operation.contours
+                if c in left and not any(map(operation.displaces, taken.get(c, ())))
             )
         )
-        taken |= {(type(operation), c) for c in ids}
+        for c in ids:
+            taken.setdefault(c, []).append(operation)
         if ids or (operation.stands and not operation.contours):
             operations.append(
                 operation if ids == operation.contours else operation.with_contours(ids)
@@ -111,6 +114,18 @@ def mended(job: Job, drop: Callable[[str, str], None]) -> Job:
     return replace(
         job, **lists, sheet_id=sheet_id, next_id=max(job.next_id, 1 + _greatest_number(seen))
     )
+
+
+def _led_somewhere(operation: Any, known: dict[str, set[str]]) -> Any:
+    """An operation that refers to nothing that is not there, but for the contours that it works."""
+    lost = {
+        field: ""
+        for field, refers in references_of(operation).items()
+        if isinstance(value := getattr(operation, field), str)
+        and value
+        and value not in known.get(refers.field, ())
+    }
+    return replace(operation, **lost) if lost else operation
 
 
 def _once(

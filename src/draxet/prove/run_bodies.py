@@ -28,7 +28,7 @@ def bodies_amiss(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
     return [
         *_open(job, sheet),
         *_without_axis(job, sheet),
-        *_over_the_axis(sheet, product),
+        *_over_the_axis(job, sheet, product),
         *_beyond_the_room(job, sheet, product),
         *_narrow(job, sheet, product),
         *_touching(sheet, product),
@@ -81,14 +81,32 @@ def _without_axis(job: Job, sheet: Sheet) -> list[Finding]:
     return [Finding(f"bodies-axis-{sheet.id}", words, Gravity.STOPS, "make", ids)]
 
 
-def _over_the_axis(sheet: Sheet, product: Any) -> list[Finding]:
-    if not product.crossed:
-        return []
-    one = len(product.crossed) == 1
-    words = f"{count_words(len(product.crossed), 'profile')} {'reaches' if one else 'reach'} over {'its' if one else 'their'} axis: what is turned must lie on one side of it"
-    ids, places = zip(*product.crossed, strict=True)
-    at = _placed(sheet, list(places))
-    return [Finding(f"bodies-over-{sheet.id}", words, Gravity.STOPS, "make", tuple(ids), at)]
+def _over_the_axis(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
+    """Profiles that reach over their axis, or would run into themselves along their path."""
+    led = {name for each in job.operations if each.path for name in each.contours}
+    found = list[Finding]()
+    for key, verbs, words, some in (
+        (
+            "over",
+            ("reaches", "reach"),
+            "over the axis: what is turned lies on one side of it",
+            [o for o in product.crossed if o[0] not in led],
+        ),
+        (
+            "bend",
+            ("runs", "run"),
+            "into itself in a tight bend of its path",
+            [o for o in product.crossed if o[0] in led],
+        ),
+    ):
+        if some:
+            ids, places = zip(*some, strict=True)
+            said = f"{count_words(len(some), 'profile')} {verbs[len(some) > 1]} {words}"
+            at = _placed(sheet, list(places))
+            found.append(
+                Finding(f"bodies-{key}-{sheet.id}", said, Gravity.STOPS, "make", tuple(ids), at)
+            )
+    return found
 
 
 def _beyond_the_room(job: Job, sheet: Sheet, product: Any) -> list[Finding]:

@@ -154,6 +154,10 @@ class Operation:
     tab_height: float = 0.0
     lead: float = 0.0
     at_points: bool = False
+    axis: str = ""
+    """The id of the guide about which it turns."""
+    path: str = ""
+    """The id of the contour along which it leads what it works."""
     takes: bool = False
     """Whether it works what closes from now on."""
 

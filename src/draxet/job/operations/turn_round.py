@@ -17,7 +17,8 @@ __all__ = ["Turn"]
 
 @record(frozen=True)
 class Turn(Operation):
-    """Profiles turned about a guide, their axis, by an `angle` in degrees. sides : as many flat ones, with
+    """Profiles turned about a guide, their axis, by an `angle` in degrees; or led along a `path`, on
+    which that axis stands then. sides : as many flat ones, with
     their corners on the true radius; 0 for as round as can be told. An open profile is closed by its
     ends' ways to the axis. standing : with its axis upright on the plan where the profile's foot is, from
     a `level` upwards, in place of lying as it is drawn with its axis so high.
@@ -32,6 +33,7 @@ class Turn(Operation):
     name: Words = "Turn"
     contours: tuple[OfContour, ...] = ()
     axis: Annotated[str, Text(100), Refers("guides")] = ""
+    path: Annotated[str, Text(100), Refers("contours")] = ""
     angle: Annotated[float, Within(1.0, 360.0), Asked("By an angle", "°")] = 360.0
     sides: Annotated[
         int,
@@ -50,12 +52,22 @@ class Turn(Operation):
 
     @property
     def pace_words(self) -> str:
+        if self.path:
+            return "led along a path"
         round_ = f"in {self.sides} sides" if self.sides else "round"
         return f"turned {round_}" if self.angle == 360 else f"turned by {self.angle:g}°, {round_}"
 
+    def asks(self, setting: str, *, lowered: bool) -> bool:
+        return not self.path or setting not in ("angle", "sides", "standing")
+
     def without(self, gone: Container[str]) -> Turn | None:
         left = super().without(gone)
-        return replace(left, axis="") if left is not None and left.axis in gone else left
+        if left is None:
+            return None
+        axis = "" if left.axis in gone else left.axis
+        path = "" if left.path in gone else left.path
+        same = (axis, path) == (left.axis, left.path)
+        return left if same else replace(left, axis=axis, path=path)
 
     def paths(self, items: Sequence[tuple[str, Contour]], thickness: float) -> list[Toolpath]:
         return [Toolpath(contour, 0.0, (0.0,), (name,)) for name, contour in items]

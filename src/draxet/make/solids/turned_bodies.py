@@ -65,17 +65,23 @@ def beyond_axis(contours: Sequence[Contour], axis: Axis) -> tuple[float, float] 
     return x, y
 
 
-def profile_of(contours: Sequence[Contour], axis: Axis) -> Profile:
+def profile_of(contours: Sequence[Contour], axis: Axis, *, crosses: bool = False) -> Profile:
     """The profile that an outline and its openings, or an open line, are to an axis that they do not
-    cross."""
+    cross, or where that may be."""
     places = np.vstack([each.flattened(_FINE) for each in contours])
     fine = min(_FINE, _SHARE * float(np.ptp(places, axis=0).max()))
-    axis = axis if axis.seen_from(places)[:, 0].sum() > 0 else axis.turned_round
+    if crosses:  # right of it is right of the path, its way is up
+        axis = axis.turned_round if math.sin(math.radians(axis.angle)) > 0 else axis
+    elif axis.seen_from(places)[:, 0].sum() <= 0:
+        axis = axis.turned_round
     rings = []
     for each in contours:
         seen = axis.seen_from(each.flattened(fine))
-        seen[:, 0] = np.maximum(seen[:, 0], 0.0)
-        if not each.closed:
+        if crosses:
+            seen[:, 1] *= -1.0
+        else:
+            seen[:, 0] = np.maximum(seen[:, 0], 0.0)
+        if not each.closed and not crosses:
             seen = np.vstack([(0.0, seen[0, 1]), seen, (0.0, seen[-1, 1])])
         rings.append(seen)
     area = shapely.make_valid(shapely.Polygon(rings[0], rings[1:]))

@@ -15,6 +15,7 @@ from draxet.job.layout_names import drawn_name
 from draxet.job.operations import Turn
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
+from draxet.make.solids.led_bodies import crosses_itself, led
 from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
 from draxet.progress import Progress
 
@@ -54,10 +55,17 @@ def turned_on(job: Job, sheet: Sheet, report: Progress) -> tuple[list[Mesh], lis
                 if (there := _map_between(original, contours[0])) is not None:
                     bodies.append(_placed(made[drawn], there, operation.level))
                     continue
-            if (place := beyond_axis(contours, axis)) is not None:
+            path = job.layout.contour_by_id.get(operation.path)
+            line = path.contour.transformed(from_origin) if path is not None else None
+            place = (
+                beyond_axis(contours, axis)
+                if line is None
+                else crosses_itself(profile_of(contours, axis, crosses=True), line)
+            )
+            if place is not None:
                 over.append((first, place))
                 continue
-            body = _body(job, operation, first, contours, axis)
+            body = _body(job, operation, first, contours, axis, line)
             if len(body.triangles):
                 made[first] = body
                 bodies.append(body)
@@ -74,15 +82,26 @@ def _profiles(job: Job, operation: Turn, sheet: Sheet) -> list[list[tuple[str, C
     return [[closed[k] for k in group] for group in groups] + opened
 
 
-def _body(job: Job, operation: Turn, name: str, contours: list[Contour], axis: Axis) -> Mesh:
+def _body(
+    job: Job,
+    operation: Turn,
+    name: str,
+    contours: list[Contour],
+    axis: Axis,
+    path: Contour | None,
+) -> Mesh:
     item = job.layout.contour_by_id[name]
+    called = item.layer or colour_word(item.colour) or operation.name or "turned"
+    if path is not None:
+        profile = profile_of(contours, axis, crosses=True)
+        return led(profile, path, operation.level, called, item.colour or _PLAIN)
     return turned(
         profile_of(contours, axis),
         operation.angle,
         operation.sides,
         standing=operation.standing,
         level=operation.level,
-        name=item.layer or colour_word(item.colour) or operation.name or "turned",
+        name=called,
         colour=item.colour or _PLAIN,
     )
 

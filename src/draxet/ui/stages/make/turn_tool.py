@@ -18,7 +18,7 @@ from draxet.job.sheet_records import Guide
 from draxet.make.solids.turned_bodies import Axis, beyond_axis
 from draxet.ui.controls.slip_parts import button, label, menu_button
 from draxet.ui.model.session import Session
-from draxet.ui.model.tool import CrossMark, LineMark, Mark, Pointer, Prompt, SignMark
+from draxet.ui.model.tool import ContourMark, CrossMark, LineMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.stages.caught import caught
 from draxet.ui.stages.make.more import machine_offer
 from draxet.ui.stages.make.operations import OperationTool
@@ -50,7 +50,11 @@ class TurnTool(OperationTool):
         see = button(
             "See the bodies", "plain", lambda: self._session.messages.tool_asked.emit("bodies")
         )
-        slip.add(label("Axis"), axis, put, see)
+        lead = button("Lead along the chosen contour", "plain", self.take_path)
+        lead.setToolTip(
+            "The profile goes along it in place of round the axis: the axis stands on the path, what is right of it lies outside"
+        )
+        slip.add(label("Axis"), axis, put, lead, see)
         offer = machine_offer(slip, self, "Take the layer printer")
 
         def show() -> None:
@@ -59,6 +63,9 @@ class TurnTool(OperationTool):
             held = getattr(record, "axis", "")
             axis.setText(_named(guides[held], job) if held in guides else "none yet")
             axis.setEnabled(bool(guides))
+            lead.setText(
+                "Turn about the axis again" if record.path else "Lead along the chosen contour"
+            )
             menu = axis.menu()
             if menu is not None:
                 menu.clear()
@@ -75,6 +82,23 @@ class TurnTool(OperationTool):
         self.places = []
         self._session.tool_changed.emit()
         self._session.messages.canvas_asked.emit()
+
+    def take_path(self) -> None:
+        """Lead along the one contour that is chosen; or turn about the axis again."""
+        if self.record.path:
+            self.change("path", "")
+            return
+        chosen = self._session.selection.ids - frozenset(self.record.contours)
+        if len(chosen) != 1:
+            self._session.messages.refused.emit(
+                f"{self.title}: choose one contour, the path, and then that it is led along that."
+            )
+            return
+        (path,), held = chosen, [each.id for each in self.in_hand]
+        self.change("path", path)
+        self._session.selection.choose(frozenset())
+        self._hold(held)
+        self._session.tool_changed.emit()
 
     @property
     def axis(self) -> Guide | None:
@@ -134,9 +158,11 @@ class TurnTool(OperationTool):
             )
             return
         chosen = session.selection.ids
+        path = self.record.path
         items = [i for i in session.layout.contours if not chosen or i.id in chosen]
+        items = [item for item in items if item.id != path]
         axis = Axis(guide.x, guide.y, guide.angle)
-        over = [(i.id, at) for i in items if (at := beyond_axis([i.contour], axis))]
+        over = [] if path else [(i.id, at) for i in items if (at := beyond_axis([i.contour], axis))]
         if over:
             self._over = over[0][1]
             session.selection.choose(frozenset(name for name, _ in over))
@@ -146,6 +172,8 @@ class TurnTool(OperationTool):
             )
             return
         self._over = None
+        if path:
+            session.selection.choose(frozenset(item.id for item in items))
         super().give()
 
     def cancel(self) -> bool:
@@ -165,6 +193,9 @@ class TurnTool(OperationTool):
             radians = math.radians(guide.angle)
             dx, dy = _FAR * math.cos(radians), _FAR * math.sin(radians)
             found.append(LineMark(guide.x - dx, guide.y - dy, guide.x + dx, guide.y + dy))
+        path = self._session.layout.contour_by_id.get(self.record.path)
+        if path is not None:
+            found.append(ContourMark((path.contour,), "offer"))
         if self.places:
             x, y = self.places[0]
             found.append(CrossMark(x, y))
