@@ -206,7 +206,7 @@ class Raising(WindowTest):
         self.assertTrue(is_closed(plate))
         self.assertAlmostEqual(volume_of(plate), 120 * 90 * 3 - 2 * sunk, delta=0.001 * 2 * sunk)
         view = self.see()
-        self.press(view.picture)
+        self.press(view.strip.picture)
         plain = self.seen(self.see()).pixels.copy()
         self.assertGreater(len(np.unique(plain.reshape(-1, 3), axis=0)), 1000)  # a photo is on it
         view.setFocus()
@@ -220,12 +220,12 @@ class Raising(WindowTest):
         self.assertGreater(int(floors.sum()), 1000)
         shown = look.pixels[look.which >= 0][floors].reshape(-1, 3)
         self.assertLess(len(np.unique(shown, axis=0)), 5)  # and not on what is sunk
-        self.press(view.cut.button("y"))
+        self.press(view.strip.cut.button("y"))
         self.see()
-        self.fill(view.place, "45")
+        self.fill(view.strip.place, "45")
         self.assertAlmostEqual(view.seen_so.at, 0.5, 3)
-        self.fill(view.place, "450")  # beyond it
-        self.assertEqual(view.place.property("fault"), "true")
+        self.fill(view.strip.place, "450")  # beyond it
+        self.assertEqual(view.strip.place.property("fault"), "true")
         view.setFocus()
         QTest.keyClick(view, Key.Key_Escape)
         self.assertTrue(self.canvas.isVisible() and not view.isVisible())

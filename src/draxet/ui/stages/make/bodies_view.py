@@ -23,7 +23,7 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from draxet.job.layout import LAID_FIELDS
 from draxet.job.sides import PROGRAM_FIELDS
@@ -40,22 +40,21 @@ from draxet.make.solids.solid_view import (
 )
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.controls.fields import Choice, Field
 from draxet.ui.controls.slip_parts import label
-from draxet.ui.look.style import face, px
+from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.picture_store import to_qimage
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Prompt
 from draxet.ui.stages.make.bodies_scene import (
-    AXES,
     BodiesSeen,
     lighter_scene,
     picture_on,
     scene_for,
 )
-from draxet.units import format_length, parse_length
+from draxet.ui.stages.make.bodies_strip import BodiesStrip
+from draxet.units import format_length
 
 __all__ = ["BodiesView"]
 
@@ -80,7 +79,6 @@ _ARROWS = {
     Qt.Key.Key_Up: (0, 1),
     Qt.Key.Key_Down: (0, -1),
 }
-_SLIDER = 1000
 _CLOSEST, _FARTHEST = 500.0, 0.01
 
 
@@ -133,40 +131,10 @@ class BodiesView(QWidget):
         session.desk.view_changed.connect(self.look)
         session.selection.changed.connect(self.look)
 
-    # --- the strip above
-
     def _lay_out(self) -> None:
-        self.views = Choice([(name, name.capitalize()) for name in VIEWS], "Seen from")
-        self.views.chosen.connect(self.see_from)
-        self.cut = Choice(
-            [("", "Whole"), ("x", "Cut across"), ("y", "Cut along"), ("level", "Cut level")],
-            "Cut open",
-        )
-        self.cut.chosen.connect(lambda key: self._set(cut=key))
-        self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setRange(0, _SLIDER)
-        self.slider.setAccessibleName("Where they are cut open")
-        self.slider.valueChanged.connect(lambda value: self._set(at=value / _SLIDER))
-        self.place = Field(self._read_place, self._place_words, "Where they are cut open")
-        self.place.setFixedWidth(px(96))
-        self.place.refused.connect(self._session.messages.refused)
-        self.place.entered.connect(lambda mm: self._set(at=self._share_of(mm)))
-        self.picture = QCheckBox("Picture")
-        self.picture.setToolTip("The picture on the top of the base, or on the ground beneath")
-        self.picture.clicked.connect(lambda on: self._set(picture=on))
-        self.strip = QWidget(self)
-        self.strip.setObjectName("bodies-strip")
-        self.strip.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        rows = QVBoxLayout(self.strip)
-        rows.setContentsMargins(12, 8, 12, 8)
-        rows.setSpacing(6)
-        for widgets in ((self.views, self.picture), (self.cut, self.slider, self.place)):
-            row = QHBoxLayout()
-            row.setSpacing(12)
-            for widget in widgets:
-                row.addWidget(widget)
-            row.addStretch(1)
-            rows.addLayout(row)
+        self.strip = BodiesStrip(self._session)
+        self.strip.views.chosen.connect(self.see_from)
+        self.strip.asked.connect(self._set)
         self._none = label("", "quiet", wrap=True)
         self._none.setAlignment(Qt.AlignmentFlag.AlignCenter)
         column = QVBoxLayout(self)
@@ -180,8 +148,7 @@ class BodiesView(QWidget):
         """How they are looked at."""
         return self._session.desk.settings("bodies seen", BodiesSeen)
 
-    def _set(self, **changes: object) -> None:
-        changed: BodiesSeen = replace(self.seen_so, **changes)  # type: ignore[arg-type]
+    def _set(self, changed: BodiesSeen) -> None:
         if changed != self.seen_so:
             self._session.desk.keep("bodies seen", changed)
             self.look()
@@ -202,46 +169,9 @@ class BodiesView(QWidget):
         leaves = desk.settings("leaving BodyPicture", BodyPicture)
         leaves.turned, leaves.above = turned, above
 
-    def _extent(self) -> tuple[float, float]:
-        """From where to where they reach across the plane that cuts them."""
-        scene, cut = self.scene.value, self.seen_so.cut
-        if scene is None or not cut:
-            return 0.0, 1.0
-        axis = AXES.index(cut)
-        return scene.box[0][axis], scene.box[1][axis]
-
-    def _read_place(self, text: str) -> float:
-        mm = parse_length(text, self._session.job.unit, positive=False, what="Cut at")
-        low, high = self._extent()
-        if not low <= mm <= high:
-            unit = self._session.job.unit
-            raise ValueError(
-                f"Cut at must be from {format_length(low, unit)} to {format_length(high, unit)}, got {text.strip()[:40]!r}"
-            )
-        return mm
-
-    def _place_words(self, mm: float) -> str:
-        return format_length(mm, self._session.job.unit, places=2)
-
-    def _share_of(self, mm: float) -> float:
-        low, high = self._extent()
-        return min(max((mm - low) / max(high - low, 1e-9), 0.0), 1.0)
-
     def _refresh_strip(self) -> None:
-        so = self.seen_so
-        self.views.set_value(
-            next((name for name, way in VIEWS.items() if way == (so.turned, so.above)), "none")
-        )
-        self.cut.set_value(so.cut)
-        for part in (self.slider, self.place):
-            part.setVisible(bool(so.cut))
-        self.slider.blockSignals(True)
-        self.slider.setValue(round(so.at * _SLIDER))
-        self.slider.blockSignals(False)
-        low, high = self._extent()
-        self.place.set_value(low + so.at * (high - low))
-        self.picture.setChecked(so.picture)
-        self.picture.setVisible(bool(self._session.job.pictures))
+        scene = self.scene.value
+        self.strip.show_so(self.seen_so, scene.box if scene is not None else None)
 
     def prompt(self) -> Prompt:
         """What the top line says while they are seen."""
