@@ -23,16 +23,21 @@ from draxet.geometry.mesh import Mesh, box_of, is_closed, volume_of
 from draxet.geometry.spans import ARC, LINE
 from draxet.job.contour_edits import add_contours, change_contours, remove_for_good
 from draxet.job.copies import place_copies
+from draxet.job.entries import set_on
 from draxet.job.guide_edits import add_guide, remove_guides
 from draxet.job.machine_kinds.printer import LAYER_PRINTER
 from draxet.job.operating import add_operation
 from draxet.job.operations import Turn
 from draxet.job.records import Job
+from draxet.job.sheet_edits import add_sheet
 from draxet.job.sheet_records import Sheet
+from draxet.job.sides import runs_of
 from draxet.make.solids.led_bodies import crosses_itself, led
 from draxet.make.solids.solid_sheet import SolidSheet, solid_sheet
 from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
+from draxet.progress import Unwatched
 from draxet.prove.run_bodies import bodies_amiss
+from draxet.ui.model.each_run import job_of_run, looked_at
 
 SHEET = Sheet("sheet-0", "Sheet 1", 200.0, 200.0, 3.0, "plastic", machine="layer-printer")
 UPRIGHT = Axis(50.0, 20.0, 90.0)
@@ -215,6 +220,11 @@ class Turning(unittest.TestCase):
         self.assertEqual((len(solid.meshes), bodies_amiss(round_it, SHEET, solid)), (1, []))
         self.assertNotEqual(job.work_digest(SHEET), round_it.work_digest(SHEET))
         self.assertIn(ids[1], job.worked)
+        far, other = add_sheet(round_it)
+        far = set_on(far, "contours", (ids[1],), sheet=other)  # its path lies on another sheet
+        (run_here,) = runs_of(far)
+        looked = looked_at(Unwatched(), job_of_run(far.layout, run_here), run_here)
+        self.assertIn("a path that is not on Sheet 1", looked.findings[0].words)
         gone = remove_for_good(job, [ids[1]])
         self.assertEqual([each.path for each in gone.operations], [""])
 

@@ -263,6 +263,9 @@ class Raising(WindowTest):
         self.assertAlmostEqual(solid.size[2], 54.0, 3)
         self.assertTrue(is_closed(knob))
         volume = volume_of(knob)
+        self.fill(slip.asked["sides"], "5")  # too few
+        self.assertEqual(slip.asked["sides"].property("fault"), "true")
+        self.assertIn("from 12", self.top_words)
         self.fill(slip.asked["sides"], "12")
         share = 6 / math.pi * math.sin(math.pi / 6)
         self.assertAlmostEqual(self.made().volume / volume, share, delta=2e-3)

@@ -34,6 +34,7 @@ __all__ = [
     "Text",
     "Within",
     "Words",
+    "ZeroOr",
 ]
 
 
@@ -52,6 +53,14 @@ class Within:
         return f"from {self.low:g} to {self.high:g}" + (
             f", but not {self.but:g}" if self.but is not None else ""
         )
+
+
+@record(frozen=True, eq=False)
+class ZeroOr(Within):
+    """0, for none, or a number in the range."""
+
+    def wants(self, value: float) -> str:
+        return Within.wants(self, value) if value else ""
 
 
 @record(frozen=True, eq=False)

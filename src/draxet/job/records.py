@@ -247,12 +247,10 @@ class Job:
 
     @cached_property
     def worked(self) -> frozenset[str]:
-        """Ids of all contours that have an operation."""
-        return frozenset(
-            contour
-            for operation in self.layout.operations
-            for contour in (*operation.contours, *filter(None, (operation.path,)))
-        )
+        """Ids of all contours that have an operation, or along which one leads others."""
+        every, there = self.layout.operations, self.layout.contour_by_id
+        paths = (each.path for each in every if each.path in there)
+        return frozenset((*(name for each in every for name in each.contours), *paths))
 
     def worked_on(self, operation: Operation, sheet: Sheet) -> list[tuple[str, Contour]]:
         """What an operation works on a sheet: contours, and as small circles the points of one that
@@ -327,7 +325,8 @@ class Job:
         """The sheets on which something has an operation."""
         if not self.operations:
             return ()
-        used = {self.layout.contour_by_id[contour].sheet for contour in self.worked}
+        by_id = self.layout.contour_by_id
+        used = {by_id[name].sheet for each in self.layout.operations for name in each.contours}
         return tuple(
             sheet
             for sheet in self.sheets

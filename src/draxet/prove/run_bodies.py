@@ -67,18 +67,29 @@ def _open(job: Job, sheet: Sheet) -> list[Finding]:
 
 
 def _without_axis(job: Job, sheet: Sheet) -> list[Finding]:
-    """What is to be turned about a guide that is not there."""
-    guides = {guide.id for guide in job.guides}
-    ids = tuple(
-        name
-        for operation in job.operations
-        if isinstance(operation, Turn) and operation.axis not in guides
-        for name, _ in job.worked_on(operation, sheet)
-    )
-    if not ids:
-        return []
-    words = f"{count_words(len(ids), 'profile')} {'has' if len(ids) == 1 else 'have'} no axis to turn about: choose a guide in Turn"
-    return [Finding(f"bodies-axis-{sheet.id}", words, Gravity.STOPS, "make", ids)]
+    """What is to be turned about a guide that is not there, or led along a path that is not on its
+    sheet."""
+    guides, found = {guide.id for guide in job.guides}, list[Finding]()
+    here = {item.id for item in job.contours if item.sheet == sheet.id}
+    turning = [each for each in job.operations if isinstance(each, Turn)]
+    for key, words, some in (
+        (
+            "axis",
+            "no axis to turn about: choose a guide in Turn",
+            [each for each in turning if each.axis not in guides],
+        ),
+        (
+            "path",
+            f"a path that is not on {sheet.name}: choose another in Turn",
+            [each for each in turning if each.path and each.path not in here],
+        ),
+    ):
+        ids = tuple(name for each in some for name, _ in job.worked_on(each, sheet))
+        if ids:
+            has = "has" if len(ids) == 1 else "have"
+            said = f"{count_words(len(ids), 'profile')} {has} {words}"
+            found.append(Finding(f"bodies-{key}-{sheet.id}", said, Gravity.STOPS, "make", ids))
+    return found
 
 
 def _over_the_axis(job: Job, sheet: Sheet, product: Any) -> list[Finding]:

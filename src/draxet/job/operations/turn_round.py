@@ -9,7 +9,7 @@ from typing import Annotated, ClassVar
 from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.operations.operation_kind import Feed, Operation, Toolpath
-from draxet.job.ranges import Id, OfContour, Refers, Text, Within, Words
+from draxet.job.ranges import Id, OfContour, Refers, Text, Within, Words, ZeroOr
 from draxet.record import record
 
 __all__ = ["Turn"]
@@ -37,7 +37,7 @@ class Turn(Operation):
     angle: Annotated[float, Within(1.0, 360.0), Asked("By an angle", "°")] = 360.0
     sides: Annotated[
         int,
-        Within(0, 360),
+        ZeroOr(12, 360),
         Asked("Sides", tip="so many flat ones; their corners lie on the true radius", zero="round"),
     ] = 0
     standing: Annotated[

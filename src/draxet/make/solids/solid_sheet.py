@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -18,7 +19,7 @@ from draxet.geometry.nesting import polygons_of
 from draxet.job.colour_words import colour_word
 from draxet.job.coloured_areas import outlines_with_holes
 from draxet.job.machine_kinds import Machine
-from draxet.job.operations import Raise, Turn
+from draxet.job.operations import Operation, Raise, Turn
 from draxet.job.product import Product
 from draxet.job.records import Job
 from draxet.job.sheet_records import Base, Sheet
@@ -178,12 +179,18 @@ def solid_sheet(
         tuple(ids),
         tuple(bodies),
         tuple(crossed),
-        sum(isinstance(each, Turn) and each.axis not in guides for each in job.operations),
+        sum(map(partial(_waits, job, guides), job.operations)),
         made,
         base,
         thickness_of(base, sheet),
         corner,
     )
+
+
+def _waits(job: Job, guides: Collection[str], operation: Operation) -> bool:
+    """Whether an operation turns about no guide, or leads along a path that is not there."""
+    lost = bool(operation.path) and operation.path not in job.layout.contour_by_id
+    return isinstance(operation, Turn) and (operation.axis not in guides or lost)
 
 
 def _plan_of(mesh: Mesh) -> tuple[float, float, float, float]:

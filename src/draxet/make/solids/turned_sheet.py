@@ -43,7 +43,8 @@ def turned_on(job: Job, sheet: Sheet, report: Progress) -> tuple[list[Mesh], lis
     bodies, over = list[Mesh](), list[Over]()
     for operation in job.operations:
         guide = guides.get(operation.axis) if isinstance(operation, Turn) else None
-        if not isinstance(operation, Turn) or guide is None:
+        path = job.layout.contour_by_id.get(operation.path)
+        if not isinstance(operation, Turn) or guide is None or (operation.path and path is None):
             continue
         axis, made = Axis(guide.x - x, guide.y - y, guide.angle), dict[str, Mesh]()
         for group in _profiles(job, operation, sheet):
@@ -55,7 +56,6 @@ def turned_on(job: Job, sheet: Sheet, report: Progress) -> tuple[list[Mesh], lis
                 if (there := _map_between(original, contours[0])) is not None:
                     bodies.append(_placed(made[drawn], there, operation.level))
                     continue
-            path = job.layout.contour_by_id.get(operation.path)
             line = path.contour.transformed(from_origin) if path is not None else None
             place = (
                 beyond_axis(contours, axis)
