@@ -14,10 +14,12 @@ from draxet.job.colour_words import colour_word
 from draxet.job.operating import add_operation, set_operation
 from draxet.job.operations import Operation, Raise
 from draxet.job.records import Job
+from draxet.job.remember import same
 from draxet.job.sheet_records import Base
 from draxet.job.sides import runs_of
 from draxet.job.solid_base import base_of, set_base
 from draxet.make.solids.solid_sheet import SolidSheet
+from draxet.record import record
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import (
     button,
@@ -150,6 +152,14 @@ def raise_colour(job: Job, like: Operation, name: str, ids: Sequence[str], heigh
     return add_operation(job, made.with_contours(ids))
 
 
+@record
+class _Known:
+    """What heights can be given by, and of what that was found."""
+
+    goes_by: tuple[object, ...] = ()
+    kinds: tuple[tuple[str, str, tuple[str, ...]], ...] = ()
+
+
 class _Chosen(Protocol):
     @property
     def record(self) -> Operation: ...
@@ -165,14 +175,14 @@ def _colour_rows(slip: Slip, tool: _Chosen) -> Callable[[], None]:
     column.setSpacing(6)
     slip.add(title, holder)
     fields = list[Field]()
-    shown = list[object]()
+    shown, known = list[object](), _Known()
 
     def give(name: str, ids: tuple[str, ...], height: float) -> None:
         job = raise_colour(session.job, tool.record, name, ids, height)
         session.edit(f"raise {name} by {format_length(height, session.job.unit)}", job)
         session.tool_changed.emit()
 
-    def make(kinds: list[tuple[str, str, tuple[str, ...]]]) -> None:
+    def make(kinds: Sequence[tuple[str, str, tuple[str, ...]]]) -> None:
         emptied(column)
         fields.clear()
         for name, colour, ids in kinds:
@@ -189,7 +199,10 @@ def _colour_rows(slip: Slip, tool: _Chosen) -> Callable[[], None]:
 
     def show() -> None:
         job = session.job
-        kinds = _kinds_of(job)
+        state = (job.layout.contours, job.sheet.id)
+        if not same(known.goes_by, state):
+            known.goes_by, known.kinds = state, tuple(_kinds_of(job))
+        kinds = known.kinds
         seen = 2 <= len(kinds) <= _MOST_COLOURS
         title.setVisible(seen)
         holder.setVisible(seen)
@@ -198,22 +211,21 @@ def _colour_rows(slip: Slip, tool: _Chosen) -> Callable[[], None]:
         if shown != [kinds]:
             shown[:] = [kinds]
             make(kinds)
+        heights = {
+            name: each.height
+            for each in job.layout.operations
+            if isinstance(each, Raise)
+            for name in each.contours
+        }
         for field, (_, _, ids) in zip(fields, kinds, strict=True):
-            _show_height(field, job, ids)
+            _show_height(field, {heights.get(name) for name in ids})
 
     return show
 
 
-def _show_height(field: Field, job: Job, ids: Sequence[str]) -> None:
+def _show_height(field: Field, heights: set[float | None]) -> None:
     """The height that contours have, where all have one."""
-    heights = {
-        name: each.height
-        for each in job.layout.operations
-        if isinstance(each, Raise)
-        for name in each.contours
-    }
-    mine = {heights.get(name) for name in ids}
-    height = next(iter(mine)) if len(mine) == 1 else None
+    height = next(iter(heights)) if len(heights) == 1 else None
     if height is None:
         if not field.isModified():
             field.empty()
