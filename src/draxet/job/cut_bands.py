@@ -13,6 +13,7 @@ import shapely
 from draxet.geometry.arrays import Ints, Points
 from draxet.geometry.contour import Contour, joined_spans
 from draxet.geometry.nesting import uncrossed
+from draxet.geometry.prepared import prepared
 from draxet.job.cut_middles import is_beside, middles_in_steps
 from draxet.job.operations import Side
 from draxet.record import record
@@ -153,8 +154,7 @@ def _grounds(contours: Sequence[Contour], lines: Sequence[Points]) -> Any:
 def in_which(shapes: Any, points: Any) -> tuple[Ints, Ints]:
     """Which of the points lie in which of the shapes: the number of the shape and that of the
     point."""
-    shapely.prepare(shapes)
-    shape, point = shapely.STRtree(points).query(shapes, predicate="contains")
+    shape, point = shapely.STRtree(points).query(prepared(shapes), predicate="contains")
     return shape, point
 
 
@@ -187,8 +187,8 @@ def hanging_together(bands: Sequence[Shape], known: Meets) -> tuple[list[list[Sh
     meets = [known.get(pair) for pair in pairs]
     new = np.array([k for k, met in enumerate(meets) if met is None], dtype=np.int64)
     now = np.array([bool(met) for met in meets], dtype=bool)
-    shapely.prepare(areas[first[new]])
-    now[new] = shapely.intersects(areas[first[new]], areas[second[new]])
+    asked, which = np.unique(first[new], return_inverse=True)
+    now[new] = shapely.intersects(prepared(areas[asked])[which.reshape(-1)], areas[second[new]])
     tied = scipy.sparse.coo_array(
         (now[now], (first[now], second[now])), shape=(len(areas), len(areas))
     )

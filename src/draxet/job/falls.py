@@ -16,6 +16,7 @@ import numpy as np
 import shapely
 
 from draxet.geometry.arrays import Ints, Points
+from draxet.geometry.prepared import prepared
 from draxet.job.bridges import cuts_held, cuts_of
 from draxet.job.contour_records import ContourItem
 from draxet.job.cut_bands import (
@@ -279,14 +280,12 @@ def _outermost(grounds: Any) -> Any:
     widest[inner[order]] = around[
         order
     ]  # the last one, the largest near, counts: mostly it holds what lies in any
-    shapely.prepare(grounds)
+    ready = prepared(grounds)
     some = np.flatnonzero(widest >= 0)
     free = np.ones(len(grounds), dtype=bool)
-    free[some] = ~shapely.contains_properly(grounds[widest[some]], grounds[some])
+    free[some] = ~shapely.contains_properly(ready[widest[some]], grounds[some])
     rest = np.flatnonzero(free[inner] & (area[around] > area[inner]))
-    free[inner[rest[shapely.contains_properly(grounds[around[rest]], grounds[inner[rest]])]]] = (
-        False
-    )
+    free[inner[rest[shapely.contains_properly(ready[around[rest]], grounds[inner[rest]])]]] = False
     groups = hanging_together([Shape(each) for each in grounds[free]], {})[0]
     return shapely.get_parts(
         array_of(

@@ -11,6 +11,7 @@ import shapely
 from scipy.spatial import QhullError, Voronoi
 
 from draxet.geometry.arrays import Floats, Ints, Points
+from draxet.geometry.prepared import prepared
 
 __all__ = ["TIED", "Edge", "Middles", "Outline"]
 
@@ -85,8 +86,7 @@ class Middles:
             return
         self.at = found.vertices
         ridges, pairs = np.array(found.ridge_vertices), found.ridge_points
-        shapely.prepare(area)
-        inside = np.append(shapely.contains_xy(area, *self.at.T), False)
+        inside = np.append(shapely.contains_xy(prepared(area), *self.at.T), False)
         a, b = pairs.T
         count = np.array([len(ring) for ring in outline.rings])[outline.ring[a]]
         beside = (outline.ring[a] == outline.ring[b]) & np.isin(np.abs(a - b), (1,))
