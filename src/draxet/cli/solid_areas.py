@@ -16,10 +16,9 @@ from draxet.job.colour_words import colour_word, named_colour
 from draxet.job.coloured_areas import outlines_with_holes
 from draxet.job.findings import count_words
 from draxet.job.records import Job
-from draxet.make.solids.solid_levels import Raised
+from draxet.make.solids.solid_levels import PLAIN, Raised
 
 __all__ = [
-    "BASE_COLOUR",
     "Area",
     "Read",
     "loose",
@@ -31,8 +30,6 @@ __all__ = [
     "raised_by",
     "touching",
 ]
-
-BASE_COLOUR, _PLAIN = "#b7b2a7", "#6f7b8a"
 
 
 class Area(NamedTuple):
@@ -125,7 +122,7 @@ def _profiles(
     return [
         (
             layers[group[0]] or colour_word(colours[group[0]]) or "turned",
-            colours[group[0]] or _PLAIN,
+            colours[group[0]] or PLAIN,
             [contours[k] for k in group],
         )
         for group in some
@@ -188,7 +185,7 @@ def raised_by(
                 f"{name} is sunk by {high:g} mm, deeper than the base of {base:g} mm: it goes through"
             )
         low, top = (max(base - high, 0.0), base) if sunk else (base, base + high)
-        found.append(Raised(name, area.colour or _PLAIN, area.shape, low, top, sunk, draft=draft))
+        found.append(Raised(name, area.colour or PLAIN, area.shape, low, top, sunk, draft=draft))
     if left:
         names = dict.fromkeys(
             each for area in areas for each in (area.layer, colour_word(area.colour)) if each

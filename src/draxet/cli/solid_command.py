@@ -15,7 +15,6 @@ import shapely
 
 from draxet.cli.drawing_file import drawing_at
 from draxet.cli.solid_areas import (
-    BASE_COLOUR,
     loose,
     narrow,
     of_drawing,
@@ -42,7 +41,7 @@ from draxet.make.solids.solid_bodies import (
     bodies_of,
     whole_of,
 )
-from draxet.make.solids.solid_levels import Raised
+from draxet.make.solids.solid_levels import BASE_COLOUR, Raised
 from draxet.make.solids.solid_sheet import solid_sheet
 from draxet.make.solids.solid_view import VIEWS, seen_from
 from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned

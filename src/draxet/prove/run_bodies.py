@@ -123,26 +123,12 @@ def _over_the_axis(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
 def _beyond_the_room(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
     """Bodies that the machine has no room for, be they turned by a right angle."""
     machine, size = product.machine, product.size
-    if not machine.has("box_z"):
-        return []
-    room = (*sorted((machine.box_x, machine.box_y)), machine.box_z)
-    wide = (*sorted(size[:2]), size[2])
-    if all(a <= b + 1e-6 for a, b in zip(wide, room, strict=True)):
+    if not machine.has("box_z") or _has_room(machine, size):
         return []
     said = " × ".join(f"{each:.4g}" for each in size)
     has = f"{machine.box_x:g} × {machine.box_y:g} × {machine.box_z:g}"
-    other = next(
-        (
-            each
-            for each in job.every_machine
-            if each.has("box_z")
-            and all(
-                a <= b
-                for a, b in zip(wide, (*sorted((each.box_x, each.box_y)), each.box_z), strict=True)
-            )
-        ),
-        None,
-    )
+    others = (each for each in job.every_machine if each.has("box_z"))
+    other = next((each for each in others if _has_room(each, size)), None)
     return [
         Finding(
             f"bodies-room-{sheet.id}",
@@ -158,6 +144,12 @@ def _beyond_the_room(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
             f"Take the {other.name.lower()}" if other else "",
         )
     ]
+
+
+def _has_room(machine: Any, size: tuple[float, ...]) -> bool:
+    room = (*sorted((machine.box_x, machine.box_y)), machine.box_z)
+    wide = (*sorted(size[:2]), size[2])
+    return all(a <= b + 1e-6 for a, b in zip(wide, room, strict=True))
 
 
 def _placed(sheet: Sheet, places: list[tuple[float, float]]) -> tuple[tuple[float, float], ...]:

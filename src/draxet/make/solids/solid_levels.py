@@ -13,7 +13,9 @@ from draxet.progress import Progress
 from draxet.record import record
 
 __all__ = [
+    "BASE_COLOUR",
     "Level",
+    "PLAIN",
     "Raised",
     "Slab",
     "Slope",
@@ -26,6 +28,8 @@ __all__ = [
     "taken_from",
 ]
 
+BASE_COLOUR, PLAIN = "#b7b2a7", "#6f7b8a"
+"""Of a base, and of what has no colour of its own."""
 _GRID = 1e-4
 """mm: what lies nearer than that is one place, so that areas that share an edge share its places."""
 _NEAR = 2e-4

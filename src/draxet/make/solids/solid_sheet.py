@@ -33,7 +33,7 @@ from draxet.make.solids.solid_bodies import (
     pieces_of,
     whole_of,
 )
-from draxet.make.solids.solid_levels import Raised
+from draxet.make.solids.solid_levels import BASE_COLOUR, PLAIN, Raised
 from draxet.make.solids.turned_sheet import turned_on
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
@@ -41,7 +41,6 @@ from draxet.record import record
 __all__ = ["BASE", "SolidSheet", "raised_on", "solid_sheet"]
 
 BASE = "base"
-_BASE_COLOUR, _PLAIN = "#b7b2a7", "#6f7b8a"
 _FINE, _SHARE = (0.01, 0.005, 0.0025, 0.0012, 6e-4, 3e-4), 6e-4
 """mm that straight pieces of a curve may be off: the first by which areas are off by no more than that
 share."""
@@ -62,7 +61,6 @@ class SolidSheet:
     waiting: int
     """How many operations have no axis yet."""
     made: Mapping[tuple[str, str], Made]
-    base: Base
     thickness: float
     corner: tuple[float, float]
 
@@ -181,7 +179,6 @@ def solid_sheet(
         tuple(crossed),
         sum(map(partial(_waits, job, guides), job.operations)),
         made,
-        base,
         thickness_of(base, sheet),
         corner,
     )
@@ -212,7 +209,7 @@ def raised_on(job: Job, sheet: Sheet) -> list[tuple[Raised, tuple[str, ...]]]:
     area = _base_area(job, base, sheet, [each.area for each, _ in found], fine) if top else None
     if area is None or shapely.is_empty(area):
         return found
-    colour = base.colour or sheet.colour or _BASE_COLOUR
+    colour = base.colour or sheet.colour or BASE_COLOUR
     ids = (base.contour,) if base.shape == "contour" else ()
     return [(Raised(BASE, colour, area, 0.0, top), ids), *found]
 
@@ -234,7 +231,7 @@ def _of_operation(
         area = shapely.make_valid(shapely.Polygon(outline, holes))
         raised = Raised(
             name,
-            item.colour or _PLAIN,
+            item.colour or PLAIN,
             area,
             low,
             high,

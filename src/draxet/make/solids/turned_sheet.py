@@ -16,12 +16,12 @@ from draxet.job.operations import Turn
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.solids.led_bodies import crosses_itself, led
+from draxet.make.solids.solid_levels import PLAIN
 from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
 from draxet.progress import Progress
 
 __all__ = ["Over", "turned_on"]
 
-_PLAIN = "#6f7b8a"
 _SAME = 1e-5
 """mm: a copy is one where its nodes are no farther off."""
 
@@ -94,7 +94,7 @@ def _body(
     called = item.layer or colour_word(item.colour) or operation.name or "turned"
     if path is not None:
         profile = profile_of(contours, axis, crosses=True)
-        return led(profile, path, operation.level, called, item.colour or _PLAIN)
+        return led(profile, path, operation.level, called, item.colour or PLAIN)
     return turned(
         profile_of(contours, axis),
         operation.angle,
@@ -102,7 +102,7 @@ def _body(
         standing=operation.standing,
         level=operation.level,
         name=called,
-        colour=item.colour or _PLAIN,
+        colour=item.colour or PLAIN,
     )
 
 

@@ -58,7 +58,7 @@ from draxet.units import format_length
 
 __all__ = ["BodiesView"]
 
-_FRAME_S, _COARSEST, _STEPS = 0.035, 0.2, (1.0, 2.0)
+_FRAME_S, _COARSEST, _STEPS = 0.025, 0.2, (1.0, 2.0)
 """So long a frame may take while it turns, how coarse it may be then, and how fine it is at rest,
 one after the other."""
 _REST_MS = 120
