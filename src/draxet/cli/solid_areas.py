@@ -36,6 +36,8 @@ class Area(NamedTuple):
     layer: str
     colour: str
     shape: shapely.Geometry
+    contours: tuple[Contour, ...]
+    """The outline and its holes, exactly."""
 
 
 class Read(NamedTuple):
@@ -57,7 +59,9 @@ def of_job(job: Job, within: float) -> Read:
     found = list[Area]()
     for group in outlines_with_holes(contours, [each.colour for each in items]):
         item = items[group[0]]
-        found.append(Area(item.layer, item.colour, _with_holes([shapes[k] for k in group])))
+        bounds = tuple(contours[k] for k in group)
+        shape = _with_holes([shapes[k] for k in group])
+        found.append(Area(item.layer, item.colour, shape, bounds))
     left = _lines_left(sum(each.slit for each in opened))
     return Read(found, [*stops, *_crossing(shapes)], left, job.smallest_feature)
 
@@ -76,7 +80,9 @@ def of_drawing(drawing: Drawing, within: float) -> Read:
     for group in sorted(groups, key=min):
         k = closed[group[0]]
         _, fill, line, _ = paints[k]
-        found.append(Area(layers[k], fill or line, _with_holes([shapes[j] for j in group])))
+        bounds = tuple(contours[closed[j]] for j in group)
+        shape = _with_holes([shapes[j] for j in group])
+        found.append(Area(layers[k], fill or line, shape, bounds))
     filled = any(fill for _, fill, _, _ in paints)
     opened = [k for k, each in enumerate(contours) if not each.closed]
     lines = [k for k in opened if filled and not paints[k][1]]

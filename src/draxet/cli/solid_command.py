@@ -1,5 +1,6 @@
 """``draxet solid``: the areas of a drawing or a job become bodies, raised by heights on a base or sunk
-into it, as a file of triangles."""
+into it; or its profiles, turned about an axis or led along a path; as a file of triangles or of exact
+solids."""
 
 from __future__ import annotations
 
@@ -11,51 +12,25 @@ from pathlib import Path
 from typing import Any
 
 import cv2
-import shapely
 
-from draxet.cli.drawing_file import drawing_at
-from draxet.cli.solid_areas import (
-    loose,
-    narrow,
-    of_drawing,
-    of_job,
-    profiles_of_drawing,
-    profiles_of_job,
-    raised_by,
-    touching,
-)
+from draxet.cli.solid_made import Made, made
 from draxet.files import reason, same_file, write_together
 from draxet.formats.layer import FormatError
 from draxet.formats.meshes import ENDINGS, mesh_bytes, read_meshes
+from draxet.formats.step import step_bytes
+from draxet.formats.step_in import read_step
 from draxet.geometry.mesh import Mesh, box_of, is_closed, piece_count, surface_of, volume_of
-from draxet.job.file import read_job
-from draxet.job.findings import Gravity, count_words
-from draxet.job.machine_kinds.printer import LAYER_PRINTER
-from draxet.job.operations import Raise
-from draxet.job.records import Job
-from draxet.job.sides import runs_of, side_of
-from draxet.leaving.body_files import compared, leaves
-from draxet.make.solids.solid_bodies import (
-    as_one,
-    base_under,
-    bodies_of,
-    whole_of,
-)
-from draxet.make.solids.solid_levels import BASE_COLOUR, Raised
-from draxet.make.solids.solid_sheet import solid_sheet
+from draxet.job.findings import count_words
+from draxet.leaving.body_files import compared, leaves, same_solids
+from draxet.make.solids.exact_walls import NotExact
 from draxet.make.solids.solid_view import VIEWS, seen_from
-from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
-from draxet.prove.run import findings_of_run
-from draxet.units import parse_angle, parse_length
 
 __all__ = ["add_solid", "run_solid"]
 
-_HEIGHT, _TOLERANCE = 2.0, 0.002
-"""mm, where nothing is said."""
-_MOST_DRAFT = 60.0
-_SHAPING = ("height", "heights", "base", "margin", "corner", "sink", "draft")
-"""Options that say what becomes of a job's areas, whatever the job itself says."""
-_LEAVING = (*ENDINGS, "png")
+_LEAVING = (*ENDINGS, "step", "png")
+_NOT_AS_IT_WAS = (
+    "the {} was not written: read back it is not as it was; please tell the makers of Draxet"
+)
 _SIZE, _MOST_PIXELS = (1280, 800), 16_000_000
 
 
@@ -84,6 +59,11 @@ def add_solid(commands: Any) -> None:
     )
     parser.add_argument("--angle", metavar="ANGLE", help="by which profiles are turned (360)")
     parser.add_argument("--sides", metavar="N", help="of what is turned (as round as can be told)")
+    parser.add_argument(
+        "--along",
+        metavar="LAYER",
+        help="lead profiles along the contours of a layer or a colour, what stands at --turn (their left side) on it",
+    )
     parser.add_argument("--tolerance", metavar="LENGTH", help="of curves (0.002 mm)")
     parser.add_argument(
         "--view", choices=tuple(VIEWS), help="from where a picture shows them (angled)"
@@ -103,154 +83,16 @@ def run_solid(options: argparse.Namespace) -> int:
     if ending != "png" and (options.view or options.size):
         raise ValueError("--view and --size are a picture's: let the output end in .png")
     size = _size(options.size)
-    meshes, whole, stops, findings = _made(options)
+    found = made(options)
     files = list[str]()
-    if options.output and not stops:
-        data = (
-            _picture(meshes, options.view or "angled", size)
-            if ending == "png"
-            else _checked(meshes, whole, ending)
-        )
-        files.append(_written(data, options.output))
-    facts = _facts(meshes, findings)
+    if options.output and not found.stops:
+        files.append(_written(_data(found, ending, options.view or "angled", size), options.output))
+    facts = _facts(found.meshes, found.findings)
     if options.json:
         print(json.dumps({**facts, "files": files}))
     else:
         _tell(facts, files)
-    return int(bool(stops))
-
-
-_Made = tuple[list[Mesh], Callable[[], Mesh], list[str], list[str]]
-
-
-def _made(options: argparse.Namespace) -> _Made:
-    """The bodies; all of them as one; what stops them from leaving, and all that was found."""
-    if options.turn:
-        return _turned(options)
-    if options.angle or options.sides:
-        raise ValueError("--angle and --sides are of what is turned: say about what with --turn")
-    shaped = any(getattr(options, name) for name in _SHAPING)
-    if options.work.suffix.lower() == ".draxet":
-        job = read_job(options.work)
-        if not shaped and any(isinstance(each, Raise) for each in job.operations):
-            return _as_the_job_says(job)
-        read = of_job(job, _within(options))
-    else:
-        read = of_drawing(drawing_at(options.work), _within(options))
-    areas, stops, remarks, smallest = read
-    height = _length(options.height, "--height", _HEIGHT, least=0.01)
-    told = _told_heights(options.heights or "")
-    base = _length(options.base, "--base", 0.0, least=0.01)
-    margin = _length(options.margin, "--margin", 5.0)
-    corner = _length(options.corner, "--corner", 0.0)
-    if not base and (options.sink or options.margin or options.corner):
-        raise ValueError("--sink, --margin and --corner want a base: say how thick with --base")
-    draft = _draft(options.draft)
-    raised, deep = raised_by(areas, height, told, base, draft, sunk=options.sink)
-    whole = shapely.union_all([each.shape for each in areas]) if areas else shapely.Polygon()
-    if base and areas:
-        raised.insert(0, Raised("base", BASE_COLOUR, base_under(whole, margin, corner), 0.0, base))
-    meshes = [] if stops else bodies_of(raised)
-    if not meshes and not stops:
-        raise ValueError(f"{options.work.name} leaves no body: all of it is sunk")
-    found = [*stops, *remarks, *deep, *narrow(whole, smallest), *touching(whole)]
-    return meshes, lambda: whole_of(raised), stops, [*found, *loose(meshes)]
-
-
-def _turned(options: argparse.Namespace) -> _Made:
-    """Profiles of a drawing or a job turned about an axis, standing on it."""
-    mixed = [f"--{name}" for name in _SHAPING if getattr(options, name)]
-    if mixed:
-        raise ValueError(f"--turn goes without {mixed[0]}, which is of what is raised")
-    axis = _axis(options.turn)
-    angle = parse_angle(options.angle, what="--angle") if options.angle else 360.0
-    if not 1 <= angle <= 360:
-        raise ValueError(f"--angle must be from 1 to 360 degrees, got {angle:g}")
-    sides = _sides(options.sides)
-    if options.work.suffix.lower() == ".draxet":
-        profiles = profiles_of_job(read_job(options.work))
-    else:
-        profiles = profiles_of_drawing(drawing_at(options.work))
-    meshes, stops = list[Mesh](), list[str]()
-    for name, colour, contours in profiles:
-        if (over := beyond_axis(contours, axis)) is not None:
-            x, y = over
-            stops.append(f"a profile reaches over the axis at ({x:.4g}, {y:.4g}) mm")
-        else:
-            profile = profile_of(contours, axis)
-            meshes.append(turned(profile, angle, sides, name=name, colour=colour))
-    if not meshes and not stops:
-        raise ValueError(f"{options.work.name} holds no profile to turn")
-    return ([] if stops else meshes), lambda: as_one(meshes), stops, [*stops, *loose(meshes)]
-
-
-def _axis(text: str) -> Axis:
-    name, is_told, length = text.partition("=")
-    if not is_told or name.strip().upper() not in ("X", "Y"):
-        raise ValueError(f"--turn must be like X=30mm or Y=0, got {text[:40]!r}")
-    mm = parse_length(length, positive=False, what="--turn")
-    return Axis(mm, 0.0, 90.0) if name.strip().upper() == "X" else Axis(0.0, mm, 0.0)
-
-
-def _sides(text: str | None) -> int:
-    if not text:
-        return 0
-    if not text.strip().isdecimal() or not 12 <= int(text) <= 360:
-        raise ValueError(f"--sides must be a whole number from 12 to 360, got {text[:40]!r}")
-    return int(text)
-
-
-def _as_the_job_says(job: Job) -> _Made:
-    """What a job's own operations raise and sink, on the sheet in hand or the first that has some."""
-    raising = [each for each in job.operations if isinstance(each, Raise)]
-    runs = [
-        run
-        for run in sorted(runs_of(job), key=lambda run: run.sheet.id != job.sheet.id)
-        if any(job.has_work(each, run.sheet) for each in raising)
-    ]
-    if not runs:
-        raise ValueError(f"{job.name} leaves no body: nothing in it is raised")
-    machine = job.machine_of(runs[0].sheet)
-    able = machine if machine.can_do(raising[0]) else LAYER_PRINTER
-    made = solid_sheet(side_of(job.layout, runs[0]), runs[0].sheet, able)
-    findings = findings_of_run(job, runs[0], made)
-    stops = [each.words for each in findings if each.gravity is Gravity.STOPS]
-    if not made.meshes and not stops:
-        raise ValueError(f"{job.name} leaves no body: all of it is sunk")
-    return made.placed_meshes, lambda: made.placed_whole, stops, [each.words for each in findings]
-
-
-def _draft(text: str | None) -> float:
-    if text is None:
-        return 0.0
-    found = parse_angle(text, what="--draft")
-    if not 0 <= found <= _MOST_DRAFT:
-        raise ValueError(f"--draft must be from 0 to {_MOST_DRAFT:g} degrees, got {found:g}")
-    return found
-
-
-def _within(options: argparse.Namespace) -> float:
-    return _length(options.tolerance, "--tolerance", _TOLERANCE, least=1e-4)
-
-
-def _length(text: str | None, what: str, default: float, least: float = 0.0) -> float:
-    if text is None:
-        return default
-    mm = parse_length(text, what=what)
-    if not least <= mm <= 10_000:
-        raise ValueError(f"{what} must be from {least:g} to 10000 mm, got {mm:g} mm")
-    return mm
-
-
-def _told_heights(text: str) -> dict[str, float]:
-    """Heights by the names of layers and colours."""
-    found = dict[str, float]()
-    for pair in filter(None, (each.strip() for each in text.split(","))):
-        name, is_told, height = pair.rpartition("=")
-        if not is_told or not name.strip():
-            raise ValueError(f"--heights must be like red=3mm,Layer 2=5mm, got {pair[:40]!r}")
-        found[name.strip()] = _length(height, f"--heights {name.strip()}", 0.0, least=0.01)
-    return found
+    return int(bool(found.stops))
 
 
 def _ending(path: Path | None) -> str:
@@ -277,6 +119,29 @@ def _picture(meshes: Sequence[Mesh], view: str, size: tuple[int, int]) -> bytes:
     return bytes(cv2.imencode(".png", seen[..., ::-1])[1].tobytes())
 
 
+def _data(found: Made, ending: str, view: str, size: tuple[int, int]) -> bytes:
+    if ending == "png":
+        return _picture(found.meshes, view, size)
+    if ending == "step":
+        return _checked_exactly(found)
+    return _checked(found.meshes, found.whole, ending)
+
+
+def _checked_exactly(found: Made) -> bytes:
+    """The file of exact solids, read back."""
+    try:
+        solids = found.exact()
+        data = step_bytes(solids)
+        back = read_step(data)
+    except NotExact as error:
+        raise ValueError(f"STEP cannot be written: {error}") from error
+    except FormatError as error:
+        raise ValueError(str(error)) from error
+    if not same_solids(solids, back):
+        raise ValueError(_NOT_AS_IT_WAS.format("step"))
+    return data
+
+
 def _checked(meshes: Sequence[Mesh], whole: Callable[[], Mesh], ending: str) -> bytes:
     """The file of bodies, read back."""
     leaving = leaves(meshes, whole, ending)
@@ -286,9 +151,7 @@ def _checked(meshes: Sequence[Mesh], whole: Callable[[], Mesh], ending: str) -> 
     except FormatError as error:
         raise ValueError(str(error)) from error
     if not compared(leaving, back):
-        raise ValueError(
-            f"the {ending} was not written: read back it is not as it was; please tell the makers of Draxet"
-        )
+        raise ValueError(_NOT_AS_IT_WAS.format(ending))
     return data
 
 

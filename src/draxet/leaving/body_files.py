@@ -9,21 +9,26 @@ from typing import Annotated, Any
 
 import cv2
 import numpy as np
+import scipy
 
 from draxet.formats.layer import FormatError
 from draxet.formats.meshes import ENDINGS, TELL_APART, mesh_bytes, read_meshes
+from draxet.formats.step import step_bytes
+from draxet.formats.step_in import StepSolid, read_step
 from draxet.geometry.arrays import NDArray
+from draxet.geometry.exact_solids import ExactSolid
 from draxet.geometry.mesh import Mesh, box_of, joined, volume_of, welded
 from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Within
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
+from draxet.make.solids.exact_walls import NotExact
 from draxet.make.solids.solid_sheet import SolidSheet
 from draxet.make.solids.solid_view import VIEWS, seen_from
 from draxet.progress import Progress
 from draxet.record import record
 
-__all__ = ["BODY_KINDS", "BodyPicture", "compared", "leaves"]
+__all__ = ["BODY_KINDS", "BodyPicture", "compared", "leaves", "same_solids"]
 
 _COARSE = 1e-4
 """mm: what is nearer in a file of small numbers is one place."""
@@ -53,6 +58,27 @@ def compared(wanted: Sequence[Mesh], found: Sequence[Mesh]) -> bool:
         for a, b in zip(*ends, strict=True)
     )
     return same and abs(volume_of(one) - volume_of(other)) <= _OF_VOLUME * abs(volume_of(one))
+
+
+def same_solids(wanted: Sequence[ExactSolid], found: Sequence[StepSolid]) -> bool:
+    """Whether exact solids that were read back are those that were written."""
+    return len(wanted) == len(found) and all(map(_is_same_solid, wanted, found))
+
+
+def _is_same_solid(one: ExactSolid, other: StepSolid) -> bool:
+    used = sorted({edge for face in one.faces for loop in face.loops for edge, _ in loop})
+    ends = sorted({end for k in used for end in (one.edges[k].begin, one.edges[k].end)})
+    places = one.vertices[ends]
+    if (
+        (one.name, one.colour.lower()) != (other.name, other.colour)
+        or len(used) != other.edges
+        or len(one.shells) - 1 != other.hollows
+        or len(one.faces) != sum(other.faces.values())
+        or places.shape != other.vertices.shape
+    ):
+        return False
+    apart, _ = scipy.spatial.cKDTree(other.vertices).query(places)
+    return bool(apart.max() <= _COARSE)
 
 
 def leaves(meshes: Sequence[Mesh], whole: Callable[[], Mesh], ending: str) -> list[Mesh]:
@@ -89,6 +115,36 @@ def _kind(ending: str) -> LeavingKind[list[Mesh]]:
         signs=True,
         of="bodies",
     )
+
+
+def _exact(leaving: Leaving, path: Path) -> list[ExactSolid]:
+    from draxet.make.solids.exact_sheet import exact_on  # not needed to offer it
+
+    solid = _solid(leaving)
+    try:
+        return exact_on(leaving.side, leaving.run.sheet, solid, leaving.report)
+    except NotExact as error:
+        raise FormatError(f"STEP cannot be written: {error}") from error
+
+
+def _exact_back(solids: list[ExactSolid], path: Path, report: Progress) -> ReadBack:
+    found = read_step(path.read_bytes())
+    if not same_solids(solids, found):
+        return ReadBack(False, "it did not read back as it was written")
+    said = "1 exact solid" if len(found) == 1 else f"{len(found)} exact solids"
+    return ReadBack(True, f"{said}, {count_words(sum(len(each.faces) for each in solids), 'face')}")
+
+
+_STEP = LeavingKind(
+    "bodies-step",
+    "Bodies (STEP, exact)",
+    ".step",
+    _exact,
+    lambda solids, report: step_bytes(solids),
+    _exact_back,
+    signs=True,
+    of="bodies",
+)
 
 
 @record
@@ -139,4 +195,8 @@ _PICTURE = LeavingKind(
     (BodyPicture,),
     of="bodies",
 )
-BODY_KINDS: tuple[LeavingKind[Any], ...] = (*(_kind(ending) for ending in ENDINGS), _PICTURE)
+BODY_KINDS: tuple[LeavingKind[Any], ...] = (
+    *(_kind(ending) for ending in ENDINGS),
+    _STEP,
+    _PICTURE,
+)

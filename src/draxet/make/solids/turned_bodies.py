@@ -13,7 +13,7 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.mesh import Mesh, welded
 from draxet.record import record
 
-__all__ = ["Axis", "Profile", "beyond_axis", "profile_of", "turned"]
+__all__ = ["Axis", "Profile", "beyond_axis", "profile_of", "side_count", "turned"]
 
 _FINE, _SHARE = 0.005, 2e-4
 """mm that straight pieces of a profile, and of the circles on which it goes, may be off; of a small one
@@ -95,6 +95,11 @@ def sides_for(radius: float, fine: float) -> int:
     return max(math.ceil(math.pi / math.acos(1.0 - min(fine / max(radius, fine), 1.0))), 12)
 
 
+def side_count(sides: int, angle: float) -> int:
+    """How many of so many sides of a whole turn an angle has."""
+    return max(math.ceil(max(sides, _LEAST_SIDES) * angle / 360.0 - 1e-9), _LEAST_SIDES)
+
+
 def turned(
     profile: Profile,
     angle: float = 360.0,
@@ -111,15 +116,14 @@ def turned(
 
     _, low, radius, high = shapely.bounds(profile.area).tolist()
     fine = min(_FINE, _SHARE * max(radius, high - low))
-    count = max(sides, _LEAST_SIDES) if sides else sides_for(radius, fine)
-    count = max(math.ceil(count * angle / 360.0 - 1e-9), 1)
+    count = side_count(sides or sides_for(radius, fine), angle)
     rings = [
         shapely.get_coordinates(ring)[:-1]
         for ring in shapely.get_rings(
             shapely.get_parts(shapely.orient_polygons(profile.area))
         ).tolist()
     ]
-    round_ = manifold3d.CrossSection(rings).revolve(max(count, _LEAST_SIDES), angle).to_mesh64()
+    round_ = manifold3d.CrossSection(rings).revolve(count, angle).to_mesh64()
     places = np.array(round_.vert_properties[:, :3], dtype=np.float64)
     triangles = np.array(round_.tri_verts, dtype=np.int64)
     axis, radians = profile.axis, math.radians(profile.axis.angle)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -19,14 +20,66 @@ from draxet.make.solids.led_bodies import crosses_itself, led
 from draxet.make.solids.solid_levels import PLAIN
 from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
 from draxet.progress import Progress
+from draxet.record import record
 
-__all__ = ["Over", "turned_on"]
+__all__ = ["Over", "Turning", "turned_on", "turnings_on"]
 
 _SAME = 1e-5
 """mm: a copy is one where its nodes are no farther off."""
 
 Over = tuple[str, tuple[float, float]]
 """A profile that reaches over its axis: its id, and where."""
+
+
+@record(frozen=True, eq=False)
+class Turning:
+    """One profile of an operation, by the id of its outline, counted from the sheet's origin; the path
+    that it is led along, if any. there : where it is a copy of one that came before, `copied`, the map
+    from that."""
+
+    operation: Turn
+    name: str
+    contours: list[Contour]
+    axis: Axis
+    path: Contour | None
+    copied: str = ""
+    there: Affine | None = None
+
+    def over(self) -> tuple[float, float] | None:
+        """Where it reaches over its axis, or into itself on its path; None where it does not."""
+        if self.path is None:
+            return beyond_axis(self.contours, self.axis)
+        return crosses_itself(profile_of(self.contours, self.axis, crosses=True), self.path)
+
+    def called(self, job: Job) -> tuple[str, str]:
+        """The name and the colour of its body."""
+        item = job.layout.contour_by_id[self.name]
+        name = item.layer or colour_word(item.colour) or self.operation.name or "turned"
+        return name, item.colour or PLAIN
+
+
+def turnings_on(job: Job, sheet: Sheet) -> Iterator[Turning]:
+    """The profiles of a sheet that have an axis, and a path where they want one."""
+    x, y = sheet.origin_place
+    from_origin = Affine.moved(-x, -y)
+    guides = {guide.id: guide for guide in job.guides}
+    for operation in job.operations:
+        guide = guides.get(operation.axis) if isinstance(operation, Turn) else None
+        path = job.layout.contour_by_id.get(operation.path)
+        if not isinstance(operation, Turn) or guide is None or (operation.path and path is None):
+            continue
+        axis = Axis(guide.x - x, guide.y - y, guide.angle)
+        line = path.contour.transformed(from_origin) if path is not None else None
+        named = set[str]()
+        for group in _profiles(job, operation, sheet):
+            contours = [each.transformed(from_origin) for _, each in group]
+            first, drawn, there = group[0][0], drawn_name(group[0][0]), None
+            if first != drawn and drawn in named:
+                original = job.layout.contour_by_id[drawn].contour.transformed(from_origin)
+                there = _map_between(original, contours[0])
+            named.add(first)
+            copied = drawn if there is not None else ""
+            yield Turning(operation, first, contours, axis, line, copied, there)
 
 
 def turned_on(job: Job, sheet: Sheet, report: Progress) -> tuple[list[Mesh], list[Over]]:
@@ -37,38 +90,22 @@ def turned_on(job: Job, sheet: Sheet, report: Progress) -> tuple[list[Mesh], lis
     ------
     Cancelled : where `report` says so.
     """
-    x, y = sheet.origin_place
-    from_origin = Affine.moved(-x, -y)
-    guides = {guide.id: guide for guide in job.guides}
-    bodies, over = list[Mesh](), list[Over]()
-    for operation in job.operations:
-        guide = guides.get(operation.axis) if isinstance(operation, Turn) else None
-        path = job.layout.contour_by_id.get(operation.path)
-        if not isinstance(operation, Turn) or guide is None or (operation.path and path is None):
+    bodies, over, made = list[Mesh](), list[Over](), dict[tuple[str, str], Mesh]()
+    for each in turnings_on(job, sheet):
+        operation = each.operation
+        report(0.9, f"turning {operation.name}")
+        if each.there is not None:
+            original = made.get((operation.id, each.copied))
+            if original is not None:
+                bodies.append(_placed(original, each.there, operation.level))
             continue
-        axis, made = Axis(guide.x - x, guide.y - y, guide.angle), dict[str, Mesh]()
-        for group in _profiles(job, operation, sheet):
-            report(0.9, f"turning {operation.name}")
-            contours = [each.transformed(from_origin) for _, each in group]
-            first, drawn = group[0][0], drawn_name(group[0][0])
-            if first != drawn and drawn in made:
-                original = job.layout.contour_by_id[drawn].contour.transformed(from_origin)
-                if (there := _map_between(original, contours[0])) is not None:
-                    bodies.append(_placed(made[drawn], there, operation.level))
-                    continue
-            line = path.contour.transformed(from_origin) if path is not None else None
-            place = (
-                beyond_axis(contours, axis)
-                if line is None
-                else crosses_itself(profile_of(contours, axis, crosses=True), line)
-            )
-            if place is not None:
-                over.append((first, place))
-                continue
-            body = _body(job, operation, first, contours, axis, line)
-            if len(body.triangles):
-                made[first] = body
-                bodies.append(body)
+        if (place := each.over()) is not None:
+            over.append((each.name, place))
+            continue
+        body = _body(each, *each.called(job))
+        if len(body.triangles):
+            made[operation.id, each.name] = body
+            bodies.append(body)
     return bodies, over
 
 
@@ -82,27 +119,19 @@ def _profiles(job: Job, operation: Turn, sheet: Sheet) -> list[list[tuple[str, C
     return [[closed[k] for k in group] for group in groups] + opened
 
 
-def _body(
-    job: Job,
-    operation: Turn,
-    name: str,
-    contours: list[Contour],
-    axis: Axis,
-    path: Contour | None,
-) -> Mesh:
-    item = job.layout.contour_by_id[name]
-    called = item.layer or colour_word(item.colour) or operation.name or "turned"
-    if path is not None:
-        profile = profile_of(contours, axis, crosses=True)
-        return led(profile, path, operation.level, called, item.colour or PLAIN)
+def _body(each: Turning, name: str, colour: str) -> Mesh:
+    operation = each.operation
+    if each.path is not None:
+        profile = profile_of(each.contours, each.axis, crosses=True)
+        return led(profile, each.path, operation.level, name, colour)
     return turned(
-        profile_of(contours, axis),
+        profile_of(each.contours, each.axis),
         operation.angle,
         operation.sides,
         standing=operation.standing,
         level=operation.level,
-        name=called,
-        colour=item.colour or PLAIN,
+        name=name,
+        colour=colour,
     )
 
 
