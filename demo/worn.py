@@ -11,8 +11,8 @@ from pathlib import Path
 import bracket
 import cv2
 
-from draxet.geometry.contour import Contour
 from draxet.geometry.arc_length import ArcLength
+from draxet.geometry.contour import Contour
 from draxet.geometry.offset import offset_area
 from draxet.geometry.pieces import piece
 

@@ -517,7 +517,7 @@ class Command(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = self.drawing(folder, '<rect x="5" y="5" width="20" height="20" fill="#c22"/>')
             for wrong, words in (
-                (("-o", "a.iges"), "must end in one of stl, 3mf, obj, png"),
+                (("-o", "a.iges"), "must end in one of stl, 3mf, obj, step, png"),
                 (("-o", path), "must end in one of"),
                 (("--height", "0"), "must be from 0.01"),
                 (("--heights", "red"), "must be like red=3mm"),

@@ -48,7 +48,9 @@ def gear(x: float, y: float) -> list[Contour]:
     return [Contour.make(places), Contour.circle(x, y, 6.0)]
 
 
-class Raising(WindowTest):
+class BodiesTest(WindowTest):
+    """What tests of bodies do by hand."""
+
     def made(self) -> SolidSheet:
         """The bodies of the job, once they stand."""
         self.settle(300)
@@ -102,6 +104,8 @@ class Raising(WindowTest):
         assert left is not None and left.matches, left
         return Path(own.name)
 
+
+class Raising(BodiesTest):
     def test_the_badge_stands_at_three_heights_on_a_plaque(self) -> None:
         self.session.start(demo_job("plaque"), None)
         self.session.open_stage(Stage.TRACE)

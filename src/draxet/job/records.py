@@ -247,10 +247,10 @@ class Job:
 
     @cached_property
     def worked(self) -> frozenset[str]:
-        """Ids of all contours that have an operation, or along which one leads others."""
+        """Ids of all contours that have an operation, or by which one goes."""
         every, there = self.layout.operations, self.layout.contour_by_id
-        paths = (each.path for each in every if each.path in there)
-        return frozenset((*(name for each in every for name in each.contours), *paths))
+        others = (name for each in every for name in each.goes_by if name in there)
+        return frozenset((*(name for each in every for name in each.contours), *others))
 
     def worked_on(self, operation: Operation, sheet: Sheet) -> list[tuple[str, Contour]]:
         """What an operation works on a sheet: contours, and as small circles the points of one that
@@ -369,10 +369,10 @@ class Job:
         for operation in self.operations:
             told = repr((operation.with_contours(()), operation.spots))
             state.update(told_before(told).encode())
-            if operation.axis or operation.path:
+            if operation.axis or operation.goes_by:
                 state.update(repr([g for g in self.guides if g.id == operation.axis]).encode())
-                path = self.contour_by_id.get(operation.path)
-                state.update(path.contour.as_bytes if path is not None else b"")
+                others = map(self.contour_by_id.get, operation.goes_by)
+                state.update(b"".join(item.contour.as_bytes for item in others if item))
             drilled = [(point.x, point.y) for point in self.drilled_points(operation, sheet)]
             state.update(repr(drilled).encode() if self.points else b"")
             for contour_id in operation.contours:

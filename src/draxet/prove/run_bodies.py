@@ -76,12 +76,12 @@ def _without_axis(job: Job, sheet: Sheet) -> list[Finding]:
         (
             "axis",
             "no axis to turn about: choose a guide in Turn",
-            [each for each in turning if each.axis not in guides],
+            [each for each in turning if each.axis not in guides and not each.is_shaft],
         ),
         (
             "path",
-            f"a path that is not on {sheet.name}: choose another in Turn",
-            [each for each in turning if each.path and each.path not in here],
+            f"a path, an outline on top or a curve that is not on {sheet.name}: choose another in Turn",
+            [each for each in turning if not here.issuperset(each.goes_by)],
         ),
     ):
         ids = tuple(name for each in some for name, _ in job.worked_on(each, sheet))
@@ -93,21 +93,30 @@ def _without_axis(job: Job, sheet: Sheet) -> list[Finding]:
 
 
 def _over_the_axis(job: Job, sheet: Sheet, product: Any) -> list[Finding]:
-    """Profiles that reach over their axis, or would run into themselves along their path."""
-    led = {name for each in job.operations if each.path for name in each.contours}
+    """Profiles that reach over their axis, or would run into themselves along their path; shafts by
+    no curve that rises."""
+    turning = [each for each in job.operations if isinstance(each, Turn)]
+    up = {name for each in turning if each.is_shaft for name in each.contours}
+    led = {name for each in turning if each.path for name in each.contours} - up
     found = list[Finding]()
     for key, verbs, words, some in (
         (
             "over",
             ("reaches", "reach"),
             "over the axis: what is turned lies on one side of it",
-            [o for o in product.crossed if o[0] not in led],
+            [o for o in product.crossed if o[0] not in led | up],
         ),
         (
             "bend",
             ("runs", "run"),
             "into itself in a tight bend of its path",
             [o for o in product.crossed if o[0] in led],
+        ),
+        (
+            "shaft",
+            ("becomes", "become"),
+            "no shaft: the curve must rise all the way and leave something, and outlines must not run into themselves",
+            [o for o in product.crossed if o[0] in up],
         ),
     ):
         if some:

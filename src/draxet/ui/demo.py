@@ -85,6 +85,22 @@ DEMOS = {
         (Raise("operation-1", takes=True),),
         (Base("sheet-0", "box", 3.0, 5.0, 6.0),),
     ),
+    "knob": Demo(
+        "Brake-handle knob",
+        "knob",
+        "Knob drawing.jpg",
+        Sheet("sheet-0", "Sheet 1", 120.0, 90.0, 3.0, "plastic", machine="layer-printer"),
+        "half a profile and its axis\nturned about that",
+        127.0,
+    ),
+    "canopy": Demo(
+        "Stop canopy",
+        "canopy",
+        "Canopy drawing.jpg",
+        Sheet("sheet-0", "Sheet 1", 290.0, 200.0, 3.0, "plastic", machine="layer-printer"),
+        "a plan, and a column drawn larger\nten columns from one",
+        127.0,
+    ),
 }
 _FOLDER = Path(__file__).resolve().parents[3] / "demo"
 

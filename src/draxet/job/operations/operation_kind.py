@@ -158,6 +158,8 @@ class Operation:
     """The id of the guide about which it turns."""
     path: str = ""
     """The id of the contour along which it leads what it works."""
+    goes_by: tuple[str, ...] = ()
+    """Ids of contours that it does not work, but goes along, up to or by."""
     takes: bool = False
     """Whether it works what closes from now on."""
 

@@ -14,7 +14,7 @@ from draxet.geometry.spans import ARC, LINE
 from draxet.job.records import Job
 from draxet.job.sheet_records import Base, Sheet
 from draxet.job.solid_base import base_of
-from draxet.make.solids.exact_turns import exact_profile, led_exactly, turned_exactly
+from draxet.make.solids.exact_turns import exact_profile, led_exactly, shaft_exactly, turned_exactly
 from draxet.make.solids.exact_walls import NotExact, Standing, walls_of
 from draxet.make.solids.solid_levels import Raised
 from draxet.make.solids.solid_sheet import BASE, SolidSheet, raised_on
@@ -142,6 +142,8 @@ def _turned(job: Job, sheet: Sheet, report: Progress) -> Iterator[ExactSolid]:
 
 def _body(each: Turning, name: str, colour: str) -> ExactSolid:
     operation = each.operation
+    if each.shaft is not None:
+        return shaft_exactly(each.shaft, name, colour)
     if each.path is not None:
         profile = exact_profile(each.contours, each.axis, name, crosses=True)
         return led_exactly(profile, each.path, operation.level, name, colour)

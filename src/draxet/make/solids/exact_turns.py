@@ -15,10 +15,11 @@ from draxet.geometry.exact_solids import ExactSolid, Pose
 from draxet.geometry.spans import ARC, CUBIC
 from draxet.make.solids.exact_sweeps import Station, Step, swept
 from draxet.make.solids.exact_walls import NotExact
+from draxet.make.solids.shaft_bodies import Shaft, away_of, rise_of
 from draxet.make.solids.turned_bodies import Axis, side_count
 from draxet.record import record
 
-__all__ = ["Profile", "exact_profile", "led_exactly", "turned_exactly"]
+__all__ = ["Profile", "exact_profile", "led_exactly", "shaft_exactly", "turned_exactly"]
 
 _ON = 1e-4
 """mm: what is no farther from the axis lies on it."""
@@ -169,6 +170,46 @@ def led_exactly(
             )
         steps.append(Step("round", shapes.centres[k], float(shapes.sweep[k])))
     return swept(rings, stations, steps, name, colour)
+
+
+def shaft_exactly(of: Shaft, name: str, colour: str) -> ExactSolid:
+    """A shaft between two radii (``shaft_bodies.shaft``): turned.
+
+    Raises
+    ------
+    NotExact : where it goes up from or to another outline than a circle, or its curve is stretched.
+    """
+    round_ = of.outline.circle_shape
+    if round_ is None or of.top is not None or of.openings:
+        raise NotExact(
+            f"{name} is a shaft between outlines; STEP takes shafts between two radii, from a circle without openings"
+        )
+    x, y, low = round_
+    high = float(rise_of(of)[-1, 1])
+    side = Contour.make([(low, 0.0), (high, of.height)], closed=False)
+    if of.curve is not None:
+        side = _upright_curve(of, low, high, name)
+    profile = exact_profile([side], Axis(0.0, 0.0, 90.0), name)
+    made = turned_exactly(
+        profile, 360.0, 0, standing=True, level=of.level, name=name, colour=colour
+    )
+    return made.posed(Pose(np.eye(3), np.array([x, y, 0.0])))
+
+
+def _upright_curve(of: Shaft, low: float, high: float, name: str) -> Contour:
+    """The curve as the profile of a shaft, (radius, height)."""
+    assert of.curve is not None
+    curve = of.curve if of.curve.nodes[0, 1] <= of.curve.nodes[-1, 1] else of.curve.reversed()
+    (x0, y0), (x1, y1) = curve.nodes[[0, -1]].tolist()
+    tall, away = of.height / (y1 - y0), away_of(of, curve)
+    lean = (high - low - away * (x1 - x0) * tall) / of.height
+    to = Affine(away * tall, lean * tall, 0.0, 0.0, tall, 0.0)
+    stretched = Affine.moved(-x0, -y0).then(to).then(Affine.moved(low, 0.0))
+    if (curve.kinds == ARC).any() and not stretched.is_similarity:
+        raise NotExact(
+            f"the curve of {name} has arcs and is stretched; end it as far from its foot as the shaft does, or make it free curves in Mend"
+        )
+    return curve.transformed(stretched)
 
 
 def _rights(path: Contour, name: str) -> Points:

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from functools import partial
 from typing import Any
 
 import numpy as np
@@ -19,7 +18,7 @@ from draxet.geometry.nesting import polygons_of
 from draxet.job.colour_words import colour_word
 from draxet.job.coloured_areas import outlines_with_holes
 from draxet.job.machine_kinds import Machine
-from draxet.job.operations import Operation, Raise, Turn
+from draxet.job.operations import Raise, Turn
 from draxet.job.product import Product
 from draxet.job.records import Job
 from draxet.job.sheet_records import Base, Sheet
@@ -34,7 +33,7 @@ from draxet.make.solids.solid_bodies import (
     whole_of,
 )
 from draxet.make.solids.solid_levels import BASE_COLOUR, PLAIN, Raised
-from draxet.make.solids.turned_sheet import turned_on
+from draxet.make.solids.turned_sheet import turned_on, waits
 from draxet.progress import Progress, Unwatched
 from draxet.record import record
 
@@ -168,7 +167,6 @@ def solid_sheet(
     known = before.made if isinstance(before, SolidSheet) else None
     made = made_of(raised, report, known)
     bodies, crossed = turned_on(job, sheet, report)
-    guides = {guide.id for guide in job.guides}
     flat = [shapely.box(*_plan_of(each)) for each in bodies]
     corner = _corner(base, [*(each.area for each in raised), *flat])
     return SolidSheet(
@@ -177,17 +175,11 @@ def solid_sheet(
         tuple(ids),
         tuple(bodies),
         tuple(crossed),
-        sum(map(partial(_waits, job, guides), job.operations)),
+        sum(isinstance(each, Turn) and waits(job, each) for each in job.operations),
         made,
         thickness_of(base, sheet),
         corner,
     )
-
-
-def _waits(job: Job, guides: Collection[str], operation: Operation) -> bool:
-    """Whether an operation turns about no guide, or leads along a path that is not there."""
-    lost = bool(operation.path) and operation.path not in job.layout.contour_by_id
-    return isinstance(operation, Turn) and (operation.axis not in guides or lost)
 
 
 def _plan_of(mesh: Mesh) -> tuple[float, float, float, float]:

@@ -17,12 +17,13 @@ from draxet.job.operations import Turn
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.solids.led_bodies import crosses_itself, led
+from draxet.make.solids.shaft_bodies import Shaft, shaft, shaft_amiss
 from draxet.make.solids.solid_levels import PLAIN
 from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
 from draxet.progress import Progress
 from draxet.record import record
 
-__all__ = ["Over", "Turning", "turned_on", "turnings_on"]
+__all__ = ["Over", "Turning", "turned_on", "turnings_on", "waits"]
 
 _SAME = 1e-5
 """mm: a copy is one where its nodes are no farther off."""
@@ -35,18 +36,22 @@ Over = tuple[str, tuple[float, float]]
 class Turning:
     """One profile of an operation, by the id of its outline, counted from the sheet's origin; the path
     that it is led along, if any. there : where it is a copy of one that came before, `copied`, the map
-    from that."""
+    from that. shaft : which goes up from it; then its axis tells nothing."""
 
     operation: Turn
     name: str
     contours: list[Contour]
     axis: Axis
     path: Contour | None
+    shaft: Shaft | None
     copied: str = ""
     there: Affine | None = None
 
     def over(self) -> tuple[float, float] | None:
-        """Where it reaches over its axis, or into itself on its path; None where it does not."""
+        """Where it reaches over its axis, into itself on its path, or its curve does not rise; None
+        where all is well."""
+        if self.shaft is not None:
+            return shaft_amiss(self.shaft)
         if self.path is None:
             return beyond_axis(self.contours, self.axis)
         return crosses_itself(profile_of(self.contours, self.axis, crosses=True), self.path)
@@ -64,14 +69,18 @@ def turnings_on(job: Job, sheet: Sheet) -> Iterator[Turning]:
     from_origin = Affine.moved(-x, -y)
     guides = {guide.id: guide for guide in job.guides}
     for operation in job.operations:
-        guide = guides.get(operation.axis) if isinstance(operation, Turn) else None
-        path = job.layout.contour_by_id.get(operation.path)
-        if not isinstance(operation, Turn) or guide is None or (operation.path and path is None):
+        if not isinstance(operation, Turn) or waits(job, operation):
             continue
-        axis = Axis(guide.x - x, guide.y - y, guide.angle)
-        line = path.contour.transformed(from_origin) if path is not None else None
+        guide = guides.get(operation.axis)
+        axis = Axis(guide.x - x, guide.y - y, guide.angle) if guide else Axis(0.0, 0.0, 90.0)
+        line, top, curve = (
+            job.layout.contour_by_id[name].contour.transformed(from_origin) if name else None
+            for name in (operation.path, operation.top, operation.curve)
+        )
         named = set[str]()
         for group in _profiles(job, operation, sheet):
+            if operation.is_shaft and not group[0][1].closed:
+                continue
             contours = [each.transformed(from_origin) for _, each in group]
             first, drawn, there = group[0][0], drawn_name(group[0][0]), None
             if first != drawn and drawn in named:
@@ -79,7 +88,31 @@ def turnings_on(job: Job, sheet: Sheet) -> Iterator[Turning]:
                 there = _map_between(original, contours[0])
             named.add(first)
             copied = drawn if there is not None else ""
-            yield Turning(operation, first, contours, axis, line, copied, there)
+            goes_up = _shaft_of(operation, contours, top, curve) if operation.is_shaft else None
+            yield Turning(operation, first, contours, axis, line, goes_up, copied, there)
+
+
+def waits(job: Job, operation: Turn) -> bool:
+    """Whether it turns about no guide, or goes along or up to what is not there."""
+    by_id = job.layout.contour_by_id
+    if operation.is_shaft:
+        return any(name and name not in by_id for name in (operation.top, operation.curve))
+    lost = bool(operation.path) and operation.path not in by_id
+    return lost or all(guide.id != operation.axis for guide in job.guides)
+
+
+def _shaft_of(
+    operation: Turn, contours: list[Contour], top: Contour | None, curve: Contour | None
+) -> Shaft:
+    return Shaft(
+        contours[0],
+        tuple(contours[1:]),
+        operation.height,
+        operation.level,
+        operation.above,
+        top,
+        curve,
+    )
 
 
 def turned_on(job: Job, sheet: Sheet, report: Progress) -> tuple[list[Mesh], list[Over]]:
@@ -121,6 +154,8 @@ def _profiles(job: Job, operation: Turn, sheet: Sheet) -> list[list[tuple[str, C
 
 def _body(each: Turning, name: str, colour: str) -> Mesh:
     operation = each.operation
+    if each.shaft is not None:
+        return shaft(each.shaft, name, colour)
     if each.path is not None:
         profile = profile_of(each.contours, each.axis, crosses=True)
         return led(profile, each.path, operation.level, name, colour)

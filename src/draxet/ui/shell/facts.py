@@ -115,7 +115,7 @@ class FactsStrip(QWidget):
                 self._extent = (x1 - x0, y1 - y0)
         if items or job.contours:
             return self._extent
-        if picture and picture.known_lengths:
+        if picture and picture.is_sized:
             return picture.width * picture.pixel_size, picture.height * picture.pixel_size
         return None
 

@@ -104,7 +104,7 @@ class FirstPage(Pane):
         self._rows.addStretch(1)
         self._columns = [QVBoxLayout(), QVBoxLayout()]
         for each in self._columns:
-            each.setSpacing(4)
+            each.setSpacing(1)
             self._offers.addLayout(each, 1)
 
     def _begin_with(self, name: str, part: str) -> QPushButton:
@@ -187,9 +187,11 @@ class FirstPage(Pane):
         for each in self._columns:
             emptied(each)
         first, second = self._columns if recent else (self._columns[1], self._columns[0])
+        half = len(demos) if recent else (len(demos) + 1) // 2
         groups = [
             (first, "Go on with a job", recent),
-            (second, "Try a demo job", demos),
+            (second, "Try a demo job", demos[:half]),
+            (first, "Or one of these", demos[half:]),
             (
                 first if not recent or len(recent) < 3 else second,
                 "Begin with a set-up you kept",

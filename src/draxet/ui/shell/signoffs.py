@@ -70,7 +70,7 @@ def _make(job: Job) -> SignOff:
         return SignOff(bool(job.contours))
     if any(placement.by_itself for placement in job.placements):
         job = job.layout
-    named = {name for each in job.operations for name in (*each.contours, each.path)}
+    named = {name for each in job.operations for name in (*each.contours, *each.goes_by)}
     left = count_where(job, lambda item: item.id not in named)
     return SignOff(
         bool(job.operations) and not left,

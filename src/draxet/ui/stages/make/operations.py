@@ -73,7 +73,7 @@ _ABOUT: dict[type[Operation], str] = {
     Drill: "Holes at the middles of circles.",
     Draw: "Along the line, with a pen.",
     Raise: "Areas become bodies: raised on the base, or sunk into it. Openings stay openings; what is given later takes the place of what lies under it.",
-    Turn: "Profiles go round an axis, which is a guide, or along a path, and become bodies. An open one is closed to the axis.",
+    Turn: "Profiles go round an axis, which is a guide, or along a path, and become bodies; shafts go up from outlines. An open profile is closed to the axis.",
     Stitch: "Areas are sewn with thread in their colours, narrow ones from side to side, lines are run along: what lies under first.",
 }
 
