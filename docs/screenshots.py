@@ -20,6 +20,7 @@ os.environ.update(
 sys.path[:0] = [str(ROOT), str(ROOT / "src"), str(ROOT / "demo")]
 
 import bracket  # noqa: E402
+import canopy  # noqa: E402
 from PyQt6.QtCore import QPoint, Qt  # noqa: E402
 from PyQt6.QtTest import QTest  # noqa: E402
 
@@ -27,12 +28,14 @@ from draxet.geometry.affine import Affine  # noqa: E402
 from draxet.geometry.contour import Contour  # noqa: E402
 from draxet.geometry.covariance import Covariance  # noqa: E402
 from draxet.job.colour_words import colour_word
-from draxet.job.contour_edits import add_contours
+from draxet.job.contour_edits import add_contours, colour_contours
 from draxet.job.contour_records import Lettering
+from draxet.job.copies import place_copies
+from draxet.job.guide_edits import add_guide
 from draxet.job.layout import names_laid
 from draxet.job.lettering import add_lettering  # noqa: E402
-from draxet.job.operating import choose_machine, set_operation  # noqa: E402
-from draxet.job.operations import Raise
+from draxet.job.operating import add_operation, choose_machine, set_operation  # noqa: E402
+from draxet.job.operations import Raise, Turn
 from draxet.job.picture_records import KnownLength
 from draxet.job.records import Job
 from draxet.job.sheet_edits import set_sheet
@@ -150,7 +153,7 @@ class Photographer:
         self.tracing()
         self.sewn()
         self.stencil()
-        self.laser()
+        self.turned()
         self.raised()
         self.window.workers.close()
 
@@ -243,6 +246,47 @@ class Photographer:
         self.settle(4000)
         self.take("bodies")
 
+    def turned(self) -> None:
+        """Ten columns of the canopy from one, under a moulding that is led round."""
+        base, curve, cap = (
+            each.transformed(Affine.scaled(canopy.SCALE).about(*canopy.DETAIL))
+            for each in canopy.column()
+        )
+        job = demo_job("canopy")
+        ring, _, square, round_ = (
+            each.transformed(Affine.moved(10, 10)) for each in canopy.canopy()
+        )
+        x, y = round_.circle_shape[:2]
+        cap = cap.transformed(Affine.moved(x - cap.nodes[0, 0], y - cap.nodes[0, 1]))
+        strip = Contour.make([(240, 150), (248, 150), (244, 156), (240, 156)])
+        colours = ("#6d7f94", "#d9cfb8", "#d9cfb8", "#b98a3c", "#8b5e2f", "#4c5560")
+        items = (square, round_, cap, strip, ring, curve)
+        job = add_contours(job, items)
+        ids = [item.id for item in job.contours]
+        for name, colour in zip(ids, colours, strict=True):
+            job = colour_contours(job, [name], colour)
+        job = add_guide(add_guide(job, x, 0.0, 90.0), 240.0, 0.0, 90.0)
+        upright, edge = (guide.id for guide in job.guides)
+        high, top = base.box[3] - base.box[1], 42.0
+        for operation in (
+            Raise(contours=(ids[0],), height=high),
+            Turn(contours=(ids[1],), how="shaft", height=top - high, level=high, curve=ids[5]),
+            Turn(contours=(ids[2],), axis=upright, level=top),
+            Turn(contours=(ids[3],), axis=edge, path=ids[4], level=48.0),
+        ):
+            job = add_operation(job, operation)
+        middle = (canopy.PLAN[0] + 10, canopy.PLAN[1] + 10)
+        places = [
+            Affine.turned(30.0 * k).about(*middle) for k in range(1, 12) if k not in canopy.LEFT_OUT
+        ]
+        job, _ = place_copies(job, ids[:3], places, linked=True)
+        self.session.start(job, None)
+        self.session.open_stage(Stage.MAKE)
+        self.window.commands["turned"].run()
+        self.window.commands["bodies"].run()
+        self.settle(4000)
+        self.take("turned")
+
     def sewn(self) -> None:
         """The badge as a patch: its colours in thread, and a word in satin."""
         words = Lettering(
@@ -322,46 +366,6 @@ class Photographer:
         bridge = self.session.job.bridges[-1]
         QTest.mouseMove(self.canvas, self.at(bridge.x, bridge.y))
         self.take("stencil")
-
-    def laser(self) -> None:
-        """The leaf stencil: its veins engraved, a line scored, the rest cut, seen near."""
-        self.session.document.history = self.session.document.history.after_save()
-        self.window.commands["what-falls"].run()  # no longer
-        self.session.start(demo_job("leaf"), None)
-        self.window.commands["square"].run()
-        self.window.slips.slip.lens.click()
-        self.settle()
-        self.window.slips.slip.go.click()
-        self.settle(300)
-        self.window.commands["edges"].run()
-        next(
-            action
-            for action in self.window.slips.slip.preset.menu().actions()
-            if action.text().startswith("Shape")
-        ).trigger()
-        self.settle(400)
-        self.window.slips.slip.make.click()
-        self.settle(400)
-        plate = max(self.session.job.contours, key=lambda item: abs(item.contour.area))
-        x0, _, x1, y1 = (float(value) for value in plate.contour.box)
-        self.session.selection.choose(
-            {item.id for item in self.session.job.contours if not x0 <= item.contour.box[0] <= x1}
-        )
-        self.window.commands["remove"].run()
-        veins = {
-            item.id for item in self.session.job.contours if 200 < abs(item.contour.area) < 400
-        }
-        others = {item.id for item in self.session.job.contours} - veins
-        self.session.open_stage(Stage.MAKE)
-        for tool, ids in (("cut", others), ("engrave", veins)):
-            self.window.commands[tool].run()
-            self.session.selection.choose(frozenset(ids))
-            self.window.slips.slip.give.click()
-            self.settle(200)
-        self.session.selection.choose(frozenset())
-        self.settle(1500)
-        self.canvas.show_view(x1 - 45, y1 - 45, 6.5)
-        self.take("laser")
 
     def at(self, x: float, y: float) -> QPoint:
         return QPoint(*(round(v) for v in self.canvas.camera.view(x, y)))

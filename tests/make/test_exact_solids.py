@@ -31,7 +31,7 @@ from draxet.formats.step_in import read_step
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.exact_solids import ExactSolid, Pose
-from draxet.geometry.mesh import box_of
+from draxet.geometry.mesh import box_of, volume_of
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.contour_edits import add_contours
 from draxet.job.copies import place_copies
@@ -43,8 +43,9 @@ from draxet.job.records import Job
 from draxet.job.sheet_records import Base
 from draxet.leaving.body_files import same_solids
 from draxet.make.solids.exact_sheet import exact_on, rounded_box
-from draxet.make.solids.exact_turns import exact_profile, led_exactly, turned_exactly
+from draxet.make.solids.exact_turns import exact_profile, led_exactly, shaft_exactly, turned_exactly
 from draxet.make.solids.exact_walls import NotExact, Standing, walls_of
+from draxet.make.solids.shaft_bodies import Shaft, shaft
 from draxet.make.solids.solid_levels import Raised
 from draxet.make.solids.solid_sheet import solid_sheet
 from draxet.make.solids.turned_bodies import Axis
@@ -253,6 +254,29 @@ class ExactSolids(unittest.TestCase):
         solid = turned_exactly(told, 360, 0, standing=True, level=0, name="knob", colour="#223344")
         kinds = opened(step_bytes([solid]))[0][2]
         self.assertEqual({"Plane": 2, "Cylinder": 2, "Cone": 2, "Torus": 2, "Sphere": 2}, kinds)
+
+    def test_a_shaft_between_two_radii_is_turned_and_one_between_outlines_refused(self) -> None:
+        circle = Contour.circle(30.0, 20.0, 8.0)
+        arc = Contour.make([(60, 0), (58, 40)], [ARC], [-0.1], closed=False)
+        cone = math.pi * 40 / 3 * (64 + 16 + 32)
+        for told, volume, kind in (
+            (Shaft(circle, (), 40.0, 3.0, above=4.0), cone, "Cone"),
+            (Shaft(circle, (), 40.0, 3.0), 40 * circle.area, "Cylinder"),
+            (Shaft(circle, (), 40.0, 3.0, curve=arc), 0.0, "Torus"),
+        ):
+            solid = shaft_exactly(told, "column", "#223344")
+            ((valid, found, kinds),) = opened(step_bytes([solid]))
+            self.assertTrue(valid)
+            self.assertEqual({"Plane": 4, kind: 2}, kinds)
+            wanted = volume or volume_of(shaft(told))
+            self.assertAlmostEqual(found / wanted, 1, delta=1e-7 if volume else 1e-3)
+            self.assertEqual((3.0, 43.0), (solid.vertices[:, 2].min(), solid.vertices[:, 2].max()))
+        for wrong, words in (
+            (Shaft(circle, (), 40.0, 3.0, top=Contour.circle(30, 20, 4)), "between outlines"),
+            (Shaft(circle, (), 40.0, 3.0, above=3.0, curve=arc), "is stretched"),
+        ):
+            with self.assertRaisesRegex(NotExact, words):
+                shaft_exactly(wrong, "column", "#223344")
 
     def test_a_mirrored_and_a_larger_copy_are_as_valid(self) -> None:
         areas, wanted = drawing(3)

@@ -20,7 +20,7 @@ from draxet.cli.commands import run
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.mesh import Mesh, box_of, is_closed, volume_of
-from draxet.geometry.spans import ARC, LINE
+from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.contour_edits import add_contours, change_contours, remove_for_good
 from draxet.job.copies import place_copies
 from draxet.job.entries import set_on
@@ -33,6 +33,7 @@ from draxet.job.sheet_edits import add_sheet
 from draxet.job.sheet_records import Sheet
 from draxet.job.sides import runs_of
 from draxet.make.solids.led_bodies import crosses_itself, led
+from draxet.make.solids.shaft_bodies import Shaft, shaft, shaft_amiss
 from draxet.make.solids.solid_sheet import SolidSheet, solid_sheet
 from draxet.make.solids.turned_bodies import Axis, beyond_axis, profile_of, turned
 from draxet.progress import Unwatched
@@ -76,6 +77,117 @@ def sound(test: unittest.TestCase, mesh: Mesh) -> None:
     loaded = trimesh.Trimesh(mesh.places, mesh.triangles)
     test.assertTrue(is_closed(mesh) and loaded.is_watertight and loaded.is_winding_consistent)
     test.assertGreater(volume_of(mesh), 0)
+
+
+def blended(low: Contour, high: Contour, tall: float) -> float:
+    """The volume between two outlines that are stars about their middles, place by place in each
+    direction: of three radii that go evenly it is a third of the ends' squares and their product."""
+    rays = []
+    for each in (low, high):
+        ring = shapely.Polygon(each.flattened(1e-4))
+        x, y = shapely.get_coordinates(shapely.centroid(ring))[0]
+        turns = np.arange(7200) * math.pi / 3600
+        ends = np.column_stack([x + 500 * np.cos(turns), y + 500 * np.sin(turns)])
+        lines = shapely.linestrings([[(x, y), end] for end in ends])
+        met = shapely.intersection(lines, shapely.boundary(ring))
+        rays.append(shapely.distance(shapely.Point(x, y), met))
+    a, b = rays
+    return float((a * a + b * b + a * b).sum()) / 6 * (math.pi / 3600) * tall
+
+
+class Shafts(unittest.TestCase):
+    circle = Contour.circle(40.0, 45.0, 12.0)
+    square = Contour.make([(30, 35), (50, 35), (50, 55), (30, 55)])
+    ell = Contour.make([(0, 0), (20, 0), (20, 5), (5, 5), (5, 20), (0, 20)])
+
+    def test_their_volumes_are_known(self) -> None:
+        square, circle = self.square, self.circle
+        half = math.sqrt(100 / math.pi)
+        bore = Contour.circle(40.0, 45.0, 5.0)
+        cone = math.pi / 3 * (144 + 36 + 72)
+        straight = Contour.make([(90, 0), (84, 10)], closed=False)
+        bulged = Contour.make([(90, 0), (90, 10)], [ARC], [0.2], closed=False)
+        radius = 5 / math.sin(2 * math.atan(0.2))
+        heights = (np.arange(20000) + 0.5) / 2000 - 5
+        out = np.sqrt(radius**2 - heights**2) - radius * math.cos(2 * math.atan(0.2))
+        for told, volume in (
+            (Shaft(circle, (), 50.0, 0.0), circle.area * 50),
+            (Shaft(circle, (), 50.0, 2.0, above=6.0), cone * 50),
+            (Shaft(circle, (), 10.0, 2.0, curve=straight), cone * 10),
+            (Shaft(circle, (bore,), 50.0, 0.0, above=6.0), cone * 50 * (1 - 25 / 144)),
+            (Shaft(square, (), 50.0, 0.0, above=half), 50 / 3 * (400 + 100 + 200)),
+            (Shaft(square, (), 50.0, 0.0, top=circle), blended(square, circle, 50.0)),
+            (Shaft(self.ell, (), 9.0, 0.0), self.ell.area * 9),
+            (
+                Shaft(circle, (), 10.0, 0.0, curve=bulged),
+                float((math.pi * (12 + out) ** 2).sum()) / 2000,
+            ),
+        ):
+            with self.subTest(volume=volume):
+                self.assertIsNone(shaft_amiss(told))
+                body = shaft(told)
+                sound(self, body)
+                self.assertAlmostEqual(volume_of(body) / volume, 1, delta=1e-3)
+                low, high = box_of([body])
+                np.testing.assert_allclose(
+                    (low[2], high[2]), (told.level, told.level + told.height)
+                )
+
+    def test_sixty_between_outlines_of_all_kinds_are_closed(self) -> None:
+        curve = Contour.make(
+            [(80, 10), (82, 40), (78, 75)],
+            [CUBIC, CUBIC],
+            [0, 0],
+            [[(83, 20), (84, 30)], [(81, 50), (79, 65)]],
+            closed=False,
+        )
+        for seed in range(60):
+            rng = np.random.default_rng(8800 + seed)
+            low = _outline(rng, 40.0, 40.0)
+            top = _outline(rng, 44.0, 37.0) if seed % 3 else None
+            told = Shaft(
+                low,
+                (),
+                float(rng.uniform(2, 90)),
+                0.0,
+                float(rng.uniform(3, 30)) if seed % 2 else 0.0,
+                top,
+                curve if seed % 4 == 1 else None,
+            )
+            with self.subTest(seed):
+                self.assertIsNone(shaft_amiss(told))
+                sound(self, shaft(told))
+
+    def test_a_curve_that_falls_or_leaves_nothing_is_told_at_its_place(self) -> None:
+        falls = Contour.make([(80, 0), (82, 8), (81, 6), (80, 20)], closed=False)
+        x, y = shaft_amiss(Shaft(self.circle, (), 20.0, 0.0, curve=falls)) or (0.0, 0.0)
+        self.assertEqual((x, y), (82.0, 8.0))
+        gone = Contour.make([(80, 0), (60, 10), (80, 20)], closed=False)
+        self.assertIsNotNone(shaft_amiss(Shaft(self.circle, (), 20.0, 0.0, curve=gone)))
+        job = add_contours(Job(sheets=(SHEET,)), [self.circle, falls])
+        round_, curve = (item.id for item in job.contours)
+        job = add_operation(job, Turn(contours=(round_,), how="shaft", curve=curve))
+        solid = solid_sheet(job.layout, SHEET, LAYER_PRINTER)
+        self.assertEqual(solid.meshes, [])
+        (found,) = bodies_amiss(job, SHEET, solid)
+        self.assertIn("no shaft: the curve must rise", found.words)
+        gone_with = remove_for_good(job, [curve])
+        self.assertEqual(getattr(gone_with.operations[0], "curve", None), "")
+
+
+def _outline(rng: np.random.Generator, x: float, y: float) -> Contour:
+    """A polygon, a circle, or a blade that is no star about its middle."""
+    how = int(rng.integers(0, 3))
+    if how == 0:
+        return Contour.circle(x, y, float(rng.uniform(2, 30)))
+    if how == 1:
+        turns = np.sort(rng.uniform(0, 2 * math.pi, 9)) + np.arange(9) * 0.01
+        radii = rng.uniform(8, 25, 9)
+        places = np.column_stack([x + radii * np.cos(turns), y + radii * np.sin(turns)])
+        return Contour.make(places[::-1] if rng.random() < 0.5 else places)
+    wide, thin = rng.uniform(10, 30), rng.uniform(1, 6)
+    corners = [(0, 0), (wide, 0), (wide, thin), (thin, thin), (thin, wide), (0, wide)]
+    return Contour.make([(x + a, y + b) for a, b in corners])
 
 
 class Turning(unittest.TestCase):

@@ -24,6 +24,7 @@ _FINE, _SHARE = 0.005, 2e-4
 """mm that straight pieces may be off; of a small outline that share of its extent."""
 _WELD = 1e-6
 _LEAST = 1e-6
+_TRIED = 96
 
 
 @record(frozen=True, eq=False)
@@ -179,7 +180,7 @@ def _matched(one: Points, other: Points) -> tuple[Points, Points]:
     if _is_star(one) and _is_star(other):
         angles = np.unique(np.round(np.concatenate([_angles(one), _angles(other)]), 9))
         return _seen_at(one, angles), _seen_at(other, angles)
-    shares = [_shares(ring) for ring in (one, other)]
+    shares = [_shares(one, 0), _shares(other, _begin_like(one, other))]
     every = np.unique(np.round(np.concatenate([share for _, share in shares]), 9))
     every = every[every < 1.0 - 1e-9]
     return tuple(_at_shares(ring, share, every) for ring, share in shares)  # type: ignore[return-value]
@@ -210,13 +211,23 @@ def _seen_at(ring: Points, angles: Floats) -> Points:
     return found
 
 
-def _shares(ring: Points) -> tuple[Points, Floats]:
-    """A ring from where it lies most to the right on, closed, and the shares of its length."""
-    first = int(np.argmin(np.abs(_angles(ring + 0.0) - 0.0) % (2 * math.pi)))
-    ring = np.roll(ring, -first, axis=0)
+def _shares(ring: Points, begin: int) -> tuple[Points, Floats]:
+    """A ring from a place on, closed, and the shares of its length."""
+    ring = np.roll(ring, -begin, axis=0)
     ring = np.vstack([ring, ring[:1]])
     long = np.append(0.0, np.cumsum(np.hypot(*np.diff(ring, axis=0).T)))
     return ring, long / long[-1]
+
+
+def _begin_like(one: Points, other: Points) -> int:
+    """The place of another ring from which on it goes most like one, both as large."""
+    even = np.arange(_TRIED) / _TRIED
+    one, other = (ring / math.sqrt(shapely.area(shapely.Polygon(ring))) for ring in (one, other))
+    wanted = _at_shares(*_shares(one, 0), even)
+    begins = np.unique(np.linspace(0, len(other) - 1, _TRIED).astype(int)).tolist()
+    off = [((_at_shares(*_shares(other, k), even) - wanted) ** 2).sum() for k in begins]
+    found: int = begins[int(np.argmin(off))]
+    return found
 
 
 def _at_shares(ring: Points, own: Floats, shares: Floats) -> Points:

@@ -231,7 +231,7 @@ def seen(
     light = _light(view.turned)
     faces = np.vstack([_lit(scene, light), _GROUND])
     pixels = np.clip(faces + 0.5, 0, 255).astype(np.uint8).take(which, axis=0, mode="wrap")
-    if shadow:
+    if shadow and view.above > 0:  # from beneath the ground is seen through
         dark = 1.0 - _shadow(scene, to, light, wide, high, report)
         ground = (which < 0) & (dark < 1.0)
         pixels[ground] = (np.array(_GROUND) * dark[ground][:, None] + 0.5).astype(np.uint8)

@@ -319,7 +319,8 @@ class OperationSlip(Slip):
         self.asked = self.ask(tool.record, tool.change)
         self._more, self._cutters = tool.more(self), cutters_menu(self, tool)
         self.recipes = RecipeMenu(session, tool)
-        self.add(label("Recipe for this machine and sheet"), self.recipes.button)
+        if not tool.kind.adds:  # what is built up goes by no power, speed or tool
+            self.add(label("Recipe for this machine and sheet"), self.recipes.button)
         self.give = button("", "main", self.apply)
         self._changing = label("", "brass", wrap=True)
         self.add(self._changing, label("Operations, in order", "section"))
