@@ -3,6 +3,7 @@ soon and in little memory."""
 
 from __future__ import annotations
 
+import contextlib
 import io
 import tempfile
 import time
@@ -15,10 +16,13 @@ import numpy as np
 from bench.damage import mutated
 from draxet.formats.embroidery import ENDINGS, embroidery_bytes, read_embroidery, words_of
 from draxet.formats.layer import FormatError
+from draxet.formats.step import step_bytes
+from draxet.formats.step_in import read_step
 from draxet.gather.drawings import read_drawing
 from draxet.gather.load import PictureError, count_pages, peek, read_picture, thumbnails
 from draxet.geometry.contour import Contour
 from draxet.geometry.mesh import is_closed
+from draxet.geometry.spans import ARC
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import JobFileError, save_job
 from draxet.job.guide_edits import add_guide
@@ -33,14 +37,18 @@ from draxet.job.sheet_records import Base, Sheet
 from draxet.job.sides import runs_of, side_of
 from draxet.job.solid_base import set_base
 from draxet.job.sound import job_fault
+from draxet.leaving.body_files import same_solids
 from draxet.machines.controller import read_program
 from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Stock
 from draxet.make.products import product_of
 from draxet.make.rows import RowError
+from draxet.make.solids.exact_sheet import exact_on
+from draxet.make.solids.exact_walls import NotExact
 from draxet.make.solids.solid_sheet import SolidSheet
 from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.make.thread_lists import read_threads
+from draxet.progress import Unwatched
 from draxet.prove.run import findings_of_run
 
 __all__ = ["FuzzReport", "fuzz", "samples"]
@@ -117,6 +125,7 @@ def samples() -> dict[str, bytes]:
     for path in (ROOT / "tests" / "job" / "files").glob("version-?.draxet"):
         files[path.name] = path.read_bytes()
     files["sewn.draxet"], files["raised.draxet"] = _sewn_job(), _raised_job()
+    files["exact.draxet"] = _exact_job()
     return files
 
 
@@ -149,8 +158,31 @@ def _raised_job() -> bytes:
     job = add_operation(job, Turn(contours=(ids[2],), axis=job.guides[0].id, sides=24))
     led = Turn(contours=(ids[2],), axis=job.guides[0].id, path=ids[3], level=5.0)
     job = add_operation(job, led)
+    up = Turn(contours=(ids[0],), how="shaft", height=9.0, above=2.0, top=ids[3])
+    job = add_operation(job, up)
     sunk = Raise(contours=(ids[3],), sunk=True, height=4.0, draft=5.0, upper="chamfered")
     return _as_file(add_operation(job, sunk))
+
+
+def _exact_job() -> bytes:
+    """A small job of which an area is raised on a base, a profile turned and led, and a shaft goes up by
+    a curve, as a file."""
+    sheet = Sheet(width=100, height=100, machine="layer-printer", material="plastic")
+    curve = Contour.make([(90, 20), (88, 60)], [ARC], [-0.1], closed=False)
+    some = [*(Contour.circle(x, 50, 6) for x in (20.0, 40.0, 60.0, 80.0)), curve]
+    job = add_contours(Job(sheets=(sheet,)), some, colours=["#cf4a3c", *["#1e3550"] * 4])
+    ids = [item.id for item in job.contours]
+    job = set_base(job, Base(sheet.id, "box", 3.0, 4.0, 2.0))
+    job = add_guide(job, 30.0, 0.0, 90.0)
+    axis = job.guides[0].id
+    for operation in (
+        Raise(contours=(ids[0],)),
+        Turn(contours=(ids[1],), axis=axis, sides=24),
+        Turn(contours=(ids[1],), axis=axis, path=ids[3], level=5.0),
+        Turn(contours=(ids[2],), how="shaft", height=40.0, curve=ids[4]),
+    ):
+        job = add_operation(job, operation)
+    return _as_file(job)
 
 
 def _as_file(job: Job) -> bytes:
@@ -211,7 +243,7 @@ def _read(name: str, data: bytes, folder: Path) -> None:
         fault = job_fault(job)
         if fault:
             raise AssertionError(f"not sound: {fault}")
-        if name in ("sewn.draxet", "raised.draxet"):
+        if name in ("sewn.draxet", "raised.draxet", "exact.draxet"):
             _make(job)
         return
     if name.endswith(ENDINGS):
@@ -249,3 +281,7 @@ def _make(job: Job) -> None:
             for mesh in made.meshes:
                 if not (np.isfinite(mesh.places).all() and is_closed(mesh)):
                     raise AssertionError("a body that is not closed")
+            with contextlib.suppress(NotExact):
+                exact = exact_on(side_of(job, run), run.sheet, made, Unwatched())
+                if not same_solids(exact, read_step(step_bytes(exact))):
+                    raise AssertionError("exact solids that do not read back")
