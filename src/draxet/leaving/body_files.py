@@ -137,7 +137,7 @@ def _exact_back(solids: list[ExactSolid], path: Path, report: Progress) -> ReadB
 
 _STEP = LeavingKind(
     "bodies-step",
-    "Bodies (STEP, exact)",
+    "Bodies (STEP)",
     ".step",
     _exact,
     lambda solids, report: step_bytes(solids),
