@@ -11,9 +11,10 @@ from collections.abc import Callable
 from functools import wraps
 from typing import TYPE_CHECKING, Any, TypeVar
 
-__all__ = ["cached_property", "kept_on_the_first"]
+__all__ = ["cached_property", "kept_on_the_first", "known_on_the_first"]
 
 _MOST = 256
+_Answer = TypeVar("_Answer")
 _Work = TypeVar("_Work", bound=Callable[..., Any])
 
 
@@ -32,6 +33,12 @@ def kept_on_the_first(work: _Work) -> _Work:
         return known[others]
 
     return kept  # type: ignore[return-value]
+
+
+def known_on_the_first(work: Callable[..., _Answer], one: Any) -> _Answer | None:
+    """What such a function of one record alone was asked already; None where it was not."""
+    found: _Answer | None = one.__dict__.get(f"_{work.__module__}.{work.__qualname__}", {}).get(())
+    return found
 
 
 if TYPE_CHECKING:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
+from draxet.cached import kept_on_the_first
 from draxet.geometry.arrays import Points
 from draxet.geometry.contour import boxes_of
 from draxet.job.layout import map_of, members_of
@@ -30,6 +31,7 @@ def placement_boxes(job: Job) -> list[Box]:
     return [(x0, y0, x1, y1) for x0, y0, x1, y1 in found.tolist()]
 
 
+@kept_on_the_first
 def extent_of(job: Job) -> Box | None:
     """The box round all contours of the layout; None where there is none."""
     if not job.contours:

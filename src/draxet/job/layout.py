@@ -253,6 +253,8 @@ def items_named(job: Job, ids: Collection[str]) -> tuple[ContourItem, ...]:
     """Those of some contours that are in the layout, without laying out all of it; what is drawn
     first."""
     own = (item for item in job.contours if item.id in ids)
+    if not job.placements:
+        return tuple(own)
     names = {split_name(name)[0] for name in ids}
     laid = (placement for placement in job.placements if placement.id in names)
     return (*own, *(item for p in laid for item in laid_items(job, p) if item.id in ids))

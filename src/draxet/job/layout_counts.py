@@ -10,7 +10,7 @@ from draxet.job.layout import parts_within
 from draxet.job.layout_names import split_name
 from draxet.job.records import Job
 
-__all__ = ["count_where", "counted", "laid_count", "span_count", "stands"]
+__all__ = ["count_where", "counted", "laid_count", "span_count", "stands", "unworked"]
 
 
 def laid_count(job: Job) -> int:
@@ -52,6 +52,13 @@ def span_count(job: Job) -> int:
     """How many spans the layout has."""
     times = job.times_laid
     return sum(len(item.contour.kinds) * times.get(item.part, 1) for item in job.contours)
+
+
+@kept_on_the_first
+def unworked(job: Job) -> int:
+    """How many contours of the layout no operation names."""
+    named = {name for each in job.operations for name in (*each.contours, *each.goes_by)}
+    return count_where(job, lambda item: item.id not in named)
 
 
 def stands(job: Job, name: str, *, part: bool = False) -> bool:

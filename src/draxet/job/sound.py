@@ -41,15 +41,12 @@ def job_fault(job: Job, before: Job | None = None) -> str:
         if value is old:
             continue
         if isinstance(value, tuple):
-            known, olds = set(map(id, old or ())), _by_id(old or ())
-            each = get_args(get_args(of)[0])[0]
-            know_extremes(
-                [e.contour for e in value if isinstance(e, ContourItem) and id(e) not in known]
-            )
+            new, gone = _differing(value, old or ())
+            olds, each = _by_id(gone), get_args(get_args(of)[0])[0]
+            know_extremes([e.contour for e in new if isinstance(e, ContourItem)])
             faults = (
                 fault_now(each, entry, olds.get(getattr(entry, "id", None)), name.removesuffix("s"))
-                for entry in value
-                if id(entry) not in known
+                for entry in new
             )
             fault = next((words for words in faults if words), "")
         else:
@@ -59,6 +56,16 @@ def job_fault(job: Job, before: Job | None = None) -> str:
     if job.placements and (fault := _layout_fault(job)):
         return fault
     return "" if job.sheets else "the job must have a sheet"
+
+
+def _differing(new: Sequence[Any], old: Sequence[Any]) -> tuple[list[Any], list[Any]]:
+    """Those of new entries that are not among old ones, and those of the old ones that are not among
+    these."""
+    if len(new) == len(old):
+        apart = [(a, b) for a, b in zip(new, old, strict=True) if a is not b]
+        new, old = [a for a, _ in apart], [b for _, b in apart]
+    known, now = set(map(id, old)), set(map(id, new))
+    return [e for e in new if id(e) not in known], [e for e in old if id(e) not in now]
 
 
 def _by_id(entries: Sequence[Any]) -> dict[Any, Any]:

@@ -3,21 +3,25 @@ chunk is seen."""
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from zlib import crc32
 
 import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
+from draxet.cached import kept_on_the_first
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints
 from draxet.geometry.contour import boxes_of
 from draxet.job.contour_records import ContourItem
+from draxet.job.records import Job
 from draxet.ui.canvas.chunks import Chunk, touches, transform_of, view_box
 from draxet.ui.canvas.saved import saved
 
-__all__ = ["ContourPainter", "neighbours_together"]
+__all__ = ["ContourPainter", "chunks_of_layout", "neighbours_together"]
 
 _CHUNK_SPANS, _CHUNK_CONTOURS = 800, 24
 """A path with more in it takes longer to paint than several with less, above all of long contours
@@ -26,6 +30,7 @@ _ENDS_ONE_IN = 16
 """Of so many contours one ends its run, so that where one is taken away those behind it come to be
 in the same runs again."""
 _CELL_MM = 4.0
+_FEW_CHANGED = 60
 _FEW_SPANS = 4000
 _WIDE_PEN = 1.8
 _MARGIN = 3
@@ -47,9 +52,68 @@ def neighbours_together(boxes: Floats) -> Ints:
 
 
 class _Chunk(Chunk):
-    def __init__(self, items: Sequence[ContourItem]) -> None:
-        super().__init__([item.contour for item in items])
+    def __init__(self, items: Sequence[ContourItem], spans: int, box: QRectF) -> None:
+        self.contours = tuple(item.contour for item in items)
+        self.spans, self.box = spans, box
         self.items = tuple(items)  # kept, so that no other item can come to bear their identity
+
+
+@functools.lru_cache(maxsize=100_000)
+def _ends_run(name: str) -> bool:
+    return crc32(name.encode()) % _ENDS_ONE_IN == 0
+
+
+def _begins_of_runs(items: Sequence[ContourItem], counts: Sequence[int]) -> list[int]:
+    """Where runs of contours with so many spans each begin."""
+    found, spans, begun = list[int](), 0, 0
+    for k, (item, count) in enumerate(zip(items, counts, strict=True)):
+        if k == begun:
+            found.append(k)
+            spans = 0
+        spans += count
+        if spans >= _CHUNK_SPANS or k - begun + 1 == _CHUNK_CONTOURS or _ends_run(item.id):
+            begun = k + 1
+    return found
+
+
+Chunks = dict[tuple[int, ...], _Chunk]
+"""Contours that are painted together, by the identities of these."""
+
+
+def chunks_of(items: Sequence[ContourItem]) -> Chunks:
+    """Contours in runs of neighbours."""
+    if not items:
+        return {}
+    contours = [item.contour for item in items]
+    boxes = boxes_of(contours)
+    order = neighbours_together(boxes)
+    boxes = boxes[order]
+    counts = np.array([len(contour.kinds) for contour in contours], dtype=np.int64)[order]
+    run = [items[k] for k in order.tolist()]
+    begins = _begins_of_runs(run, counts.tolist())
+    low = np.minimum.reduceat(boxes[:, :2], begins)
+    high = np.maximum.reduceat(boxes[:, 2:], begins)
+    rects = np.hstack([low, high - low]).tolist()
+    spans = np.add.reduceat(counts, begins).tolist()
+    parts = [run[begin:end] for begin, end in pairwise([*begins, len(run)])]
+    return {
+        tuple(map(id, part)): _Chunk(part, count, QRectF(*rect))
+        for part, count, rect in zip(parts, spans, rects, strict=True)
+    }
+
+
+def _alone(items: Sequence[ContourItem]) -> Chunks:
+    """Contours in one run."""
+    boxes = boxes_of([item.contour for item in items])
+    (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0).tolist(), boxes[:, 2:].max(axis=0).tolist()
+    spans = sum(len(item.contour.kinds) for item in items)
+    return {tuple(map(id, items)): _Chunk(items, spans, QRectF(x0, y0, x1 - x0, y1 - y0))}
+
+
+@kept_on_the_first
+def chunks_of_layout(job: Job) -> Chunks:
+    """Those of all contours of a job's layout."""
+    return chunks_of(job.layout.contours)
 
 
 class ContourPainter:
@@ -62,35 +126,34 @@ class ContourPainter:
         self._chunks: dict[tuple[int, ...], _Chunk] = {}
         self.shown: tuple[ContourItem, ...] = ()
 
-    def show(self, items: tuple[ContourItem, ...]) -> None:
-        """Say which contours are at rest now."""
+    def show(self, items: tuple[ContourItem, ...], known: Chunks | None = None) -> None:
+        """Say which contours are at rest now, and their chunks where these are known."""
         if items == self.shown:
             return
-        runs: list[list[ContourItem]] = []
-        run: list[ContourItem] = []
-        spans = 0
-        for k in neighbours_together(boxes_of([item.contour for item in items])).tolist():
-            item = items[k]
-            run.append(item)
-            spans += len(item.contour.kinds)
-            if (
-                spans >= _CHUNK_SPANS
-                or len(run) == _CHUNK_CONTOURS
-                or crc32(item.id.encode()) % _ENDS_ONE_IN == 0
-            ):
-                runs.append(run)
-                run, spans = [], 0
-        if run:
-            runs.append(run)
-        chunks = {}
-        for run in runs:
-            key = tuple(map(id, run))
-            chunks[key] = (
-                self._chunks.get(key)
-                or (self._other and self._other._chunks.get(key))
-                or _Chunk(run)
-            )
+        if self._other is not None and items == self._other.shown:
+            self._chunks, self.shown = self._other._chunks, items
+            return
+        others = self._other._chunks if self._other is not None else {}
+        new = known if known is not None else self._with_few_changed(items) or chunks_of(items)
+        chunks = {key: self._chunks.get(key) or others.get(key, one) for key, one in new.items()}
         self._chunks, self.shown = chunks, items
+
+    def _with_few_changed(self, items: tuple[ContourItem, ...]) -> Chunks | None:
+        """The chunks where a few of as many contours are others now, each in the place of what it was;
+        None where that is not so."""
+        if len(items) != len(self.shown):
+            return None
+        apart = [(a, b) for a, b in zip(self.shown, items, strict=True) if a is not b]
+        if len(apart) > _FEW_CHANGED:
+            return None
+        now = {id(a): b for a, b in apart}
+        found = Chunks()
+        for key, chunk in self._chunks.items():
+            if now.keys().isdisjoint(key):
+                found[key] = chunk
+            else:
+                found |= _alone([now.get(id(item), item) for item in chunk.items])
+        return found
 
     def paint(
         self,

@@ -3,18 +3,20 @@ A quiet wash beneath the contours."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
 
+from draxet.cached import kept_on_the_first
 from draxet.geometry.affine import Affine
 from draxet.job.contour_records import ContourItem
+from draxet.job.records import Job
 from draxet.record import record
 from draxet.ui.canvas.chunks import Chunk, families, packed, transform_of, view_box
 from draxet.ui.canvas.saved import saved
 
-__all__ = ["InkPainter", "paint_ink"]
+__all__ = ["InkPainter", "paint_ink", "washes_of_layout"]
 
 _FILL_SHOWS, _LINE_SHOWS = 0.22, 0.28
 _CHUNK_SPANS = 60
@@ -24,12 +26,43 @@ _MANY_SPANS = 12_000
 
 
 @record(frozen=True, eq=False)
-class _Wash:
+class Wash:
     """A path in its colour; of lines also how broad they are."""
 
     chunk: Chunk
     colour: str
     wide: float = 0.0
+
+
+def washes_of(inked: Sequence[ContourItem]) -> list[Wash]:
+    """What contours with a colour or a breadth are painted by."""
+    found = list[Wash]()
+    for colour in dict.fromkeys(item.colour for item in inked if item.colour):
+        some = [item.contour for item in inked if item.colour == colour and item.contour.closed]
+        found += [
+            Wash(Chunk([some[k] for k in each]), colour)
+            for each in packed(some, families(some), _CHUNK_SPANS)
+        ]
+    for wide, colour in dict.fromkeys(
+        (item.line, "" if item.contour.closed else item.colour) for item in inked if item.line
+    ):
+        some = [
+            item.contour
+            for item in inked
+            if item.line == wide and ("" if item.contour.closed else item.colour) == colour
+        ]
+        alone = ([k] for k in range(len(some)))
+        found += [
+            Wash(Chunk([some[k] for k in each], wide / 2), colour, wide)
+            for each in packed(some, alone, _CHUNK_SPANS)
+        ]
+    return found
+
+
+@kept_on_the_first
+def washes_of_layout(job: Job) -> list[Wash]:
+    """The same of all contours of a job's layout."""
+    return washes_of([item for item in job.layout.contours if item.colour or item.line])
 
 
 class InkPainter:
@@ -39,10 +72,10 @@ class InkPainter:
     def __init__(self) -> None:
         self._shown: tuple[ContourItem, ...] = ()
         self._of: tuple[ContourItem, ...] = ()
-        self._washes: list[_Wash] = []
+        self._washes: list[Wash] = []
 
-    def show(self, items: tuple[ContourItem, ...]) -> None:
-        """Say which contours are at rest now."""
+    def show(self, items: tuple[ContourItem, ...], known: list[Wash] | None = None) -> None:
+        """Say which contours are at rest now, and their washes where these are known."""
         if items is self._shown:
             return
         self._shown = items
@@ -51,26 +84,8 @@ class InkPainter:
             a is b for a, b in zip(inked, self._of, strict=True)
         ):
             return
-        self._of, self._washes = inked, []
-        for colour in dict.fromkeys(item.colour for item in inked if item.colour):
-            some = [item.contour for item in inked if item.colour == colour and item.contour.closed]
-            self._washes += [
-                _Wash(Chunk([some[k] for k in each]), colour)
-                for each in packed(some, families(some), _CHUNK_SPANS)
-            ]
-        for wide, colour in dict.fromkeys(
-            (item.line, "" if item.contour.closed else item.colour) for item in inked if item.line
-        ):
-            some = [
-                item.contour
-                for item in inked
-                if item.line == wide and ("" if item.contour.closed else item.colour) == colour
-            ]
-            alone = ([k] for k in range(len(some)))
-            self._washes += [
-                _Wash(Chunk([some[k] for k in each], wide / 2), colour, wide)
-                for each in packed(some, alone, _CHUNK_SPANS)
-            ]
+        self._of = inked
+        self._washes = known if known is not None else washes_of(inked)
 
     def paint(
         self, painter: QPainter, to_view: Affine, clip: QRectF, colour: str

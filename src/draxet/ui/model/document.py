@@ -14,9 +14,32 @@ from draxet.job.lettering import settled
 from draxet.job.operating import taken_up
 from draxet.job.records import Job, begun_job
 from draxet.job.sound import job_fault
+from draxet.record import record
 from draxet.ui.model.messages import Messages
 
-__all__ = ["Document"]
+__all__ = ["Document", "Looked", "looked_at"]
+
+
+@record(frozen=True, eq=False)
+class Looked:
+    """A step that is to be taken from the job `before`: the `job` then, None where it is no step;
+    what is wrong with it, and whether something is no ellipse any more."""
+
+    words: str
+    before: Job
+    job: Job | None
+    fault: str = ""
+    ends_ellipse: bool = False
+
+
+def looked_at(words: str, before: Job, job: Job, *, resizes: bool) -> Looked:
+    """What an edit comes to."""
+    if job == before:
+        return Looked(words, before, None)
+    job = taken_up(before, settled(before, job))
+    if fault := job_fault(job, before) or ("" if resizes else resized(before, job)):
+        return Looked(words, before, None, fault)
+    return Looked(words, before, job, "", _no_ellipse_any_more(before, job))
 
 
 class Document(QObject):
@@ -56,12 +79,14 @@ class Document(QObject):
         A job that is not sound is refused, and the one before stays; one that is the same is no
         step.
         """
-        before = self.job
-        if job == before:
-            return
-        job = taken_up(before, settled(before, job))
-        if fault := job_fault(job, before) or ("" if resizes else resized(before, job)):
-            self._messages.refused.emit(f"This cannot be done ({words}): {fault}.")
+        self.take(looked_at(words, self.job, job, resizes=resizes), gesture)
+
+    def take(self, found: Looked, gesture: object = None) -> None:
+        """Take a step that was looked at already."""
+        before, job, words = self.job, found.job, found.words
+        if found.fault:
+            self._messages.refused.emit(f"This cannot be done ({words}): {found.fault}.")
+        if job is None:
             return
         goes_on = (
             gesture is not None
@@ -73,7 +98,7 @@ class Document(QObject):
         history = self.history
         self.go_to(history.with_last(job) if goes_on else history.after(words, job))
         self._gesture = gesture
-        if _no_ellipse_any_more(before, self.job):
+        if found.ends_ellipse:
             words = "It is no ellipse any more: a contour of curves from now on"
             QTimer.singleShot(
                 0, lambda: self._messages.announced.emit(words)

@@ -10,7 +10,7 @@ import gc
 
 from PyQt6.QtCore import QObject, QTimer
 
-__all__ = ["Garbage", "MemoryBack"]
+__all__ = ["Garbage", "MemoryBack", "let_lie", "look_again"]
 
 _EVERY_MS = 250
 _AFTER_MS = 1000
@@ -36,6 +36,17 @@ class Garbage(QObject):
             return
         generation = 2 if counts[2] > old > 0 else 1 if counts[1] > middle > 0 else 0
         gc.collect(generation)
+
+
+def let_lie() -> None:
+    """What there is now, a great deal that stays, is not gone through any more: to look through it for
+    circles would hold up the window. What nothing holds goes all the same, circles alone wait."""
+    gc.freeze()
+
+
+def look_again() -> None:
+    """Go through all of it again."""
+    gc.unfreeze()
 
 
 class MemoryBack(QTimer):

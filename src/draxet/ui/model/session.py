@@ -7,7 +7,7 @@ but what stands before them.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 from weakref import WeakSet
@@ -18,8 +18,11 @@ from draxet.cached import cached_property
 from draxet.job.layout import items_named, members_of
 from draxet.job.layout_names import laid_name
 from draxet.job.records import Job
+from draxet.ui.model.choice import Choice
 from draxet.ui.model.desk import Desk
 from draxet.ui.model.document import Document
+from draxet.ui.model.garbage import let_lie, look_again
+from draxet.ui.model.large_edits import MANY, LargeEdits
 from draxet.ui.model.looked import Looked
 from draxet.ui.model.messages import Messages
 from draxet.ui.model.picture_store import PictureStore
@@ -35,6 +38,8 @@ if TYPE_CHECKING:
 __all__ = ["Session"]
 
 _Single = TypeVar("_Single")
+_LARGER = 4
+"""A job of so many times as many contours is as long in changing a few."""
 
 
 class Session(QObject):
@@ -51,6 +56,7 @@ class Session(QObject):
         self.selection = Selection(self.document, self)
         self.desk = Desk(self)
         self.workers = Workers(self)
+        self.large_edits = LargeEdits(self)
         self.tool: Tool | None = None
         self.tool_id = ""
         self.pictures = PictureStore()
@@ -59,6 +65,7 @@ class Session(QObject):
         self.looked = Looked()
         self.derived: WeakSet[Any] = WeakSet()
         """All that is worked out and shown (``Derived``)."""
+        self.choice = Choice(self)
         self.offered_program: tuple[str, str] | None = None
         """The name and the text of a program that came in and is to be rehearsed."""
         self.visited_end = -1
@@ -82,6 +89,19 @@ class Session(QObject):
         """Take a step (``Document.edit``)."""
         self.document.edit(words, job, gesture, resizes=resizes)
 
+    def edit_chosen(
+        self,
+        words: str,
+        make: Callable[[Job], Job],
+        gesture: object = None,
+        *,
+        resizes: bool = False,
+    ) -> None:
+        """Take a step that changes all that is chosen; of a great many by a worker (``LargeEdits``), and
+        so in a very large job."""
+        many = max(len(self.selection.ids), len(self.job.contours) // _LARGER) > MANY
+        self.large_edits.edit(words, make, gesture, many=many, resizes=resizes)
+
     @cached_property
     def catcher(self) -> Catcher:
         """Made when something is first to be caught."""
@@ -104,14 +124,14 @@ class Session(QObject):
             self._forget()
 
     def undo(self) -> None:
-        if self.tool is not None and self.tool.step_back():
+        if self.large_edits.stop() or (self.tool is not None and self.tool.step_back()):
             return
         before, history = self.job, self.document.history
         self.document.go_to(history.undone())
         self._forget()
         if history.undo_words:
             gone = set(_gone(before, self.job))
-            if gone:
+            if 0 < len(gone) <= MANY:
                 self.messages.flash([item.contour for item in items_named(before, gone)])
             self.messages.announced.emit(f"Taken back: {history.undo_words}")
 
@@ -147,12 +167,15 @@ class Session(QObject):
         ends here."""
         self.put_tool_away()
         self.document.ending.emit()
+        look_again()
         for each in list(self.derived):
             each.forget()
         laid = self.desk.begin(desk or {})
         self.document.begin(job, path, saved=saved)
         self.selection.begin(laid.picture)
         self.pictures, self.left, self.visited_end = PictureStore(), None, -1
+        if len(job.contours) > MANY:
+            let_lie()
         self.document.changed.emit()
         self.desk.stage_changed.emit()
         self.selection.changed.emit()
@@ -212,6 +235,7 @@ class Session(QObject):
     def stop_tool(self) -> bool:
         """Stop what is being worked out for the tool in hand; whether anything was."""
         was = any([each.stop() for each in list(self.derived) if each.tool is self.tool])
+        was |= self.large_edits.stop()
         if was and self.tool is not None:
             self.tool.stopped()
             self.tool_changed.emit()
@@ -237,10 +261,7 @@ def _gone(before: Job, after: Job) -> Iterator[str]:
     names = ("contours", "parts", "placements")
     if all(getattr(before, name) is getattr(after, name) for name in names):
         return
-    drawn = {item.id: item.part for item in after.contours}
-    for item in before.contours:
-        if item.id not in drawn:
-            yield item.id
+    yield from before.contour_by_id.keys() - after.contour_by_id.keys()
     for placement in before.placements:
         now = after.placement_by_id.get(placement.id)
         left = {item.id for item in members_of(after, now.part)} if now else set()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.geometry.contour import Contour
-from draxet.job.layout_counts import count_where, span_count
+from draxet.job.layout_counts import counted, span_count
 from draxet.job.records import Job
 
 __all__ = ["is_large", "is_small", "many"]
@@ -34,7 +34,7 @@ def many(contours: Sequence[Contour]) -> bool:
 
 def is_large(job: Job) -> bool:
     """Whether work on all of it is to be done where it can be ended."""
-    if count_where(job, lambda item: True) > _MOST_CONTOURS or span_count(job) > _MOST_SPANS:
+    if sum(counted(job)) > _MOST_CONTOURS or span_count(job) > _MOST_SPANS:
         return True
     filled = 0.0
     for operation in job.layout.operations:

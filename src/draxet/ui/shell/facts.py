@@ -7,7 +7,6 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from draxet.geometry.contour import boxes_of
 from draxet.job.extent import extent_of
 from draxet.job.layout_counts import counted
 from draxet.job.picture_records import Picture
@@ -103,17 +102,16 @@ class FactsStrip(QWidget):
     def _size(self, picture: Picture | None) -> tuple[float, float] | None:
         """Of what is chosen, else of all contours, else of the picture where that is known."""
         job, items = self._session.job, self._session.selection.items
-        of = (items,) if items else (job.contours, job.parts, job.placements)
+        of = (job.contours, job.parts, job.placements)
+        if items:
+            facts = self._session.choice.facts
+            return facts.size if facts is not None else self._extent
         if not same(of, self._sized):
             self._sized = of
-            if items:
-                boxes = boxes_of([item.contour for item in items])
-                wide, high = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).tolist()
-                self._extent = (wide, high)
-            elif job.contours:
+            if job.contours:
                 x0, y0, x1, y1 = extent_of(job) or job.sheet.box
                 self._extent = (x1 - x0, y1 - y0)
-        if items or job.contours:
+        if job.contours:
             return self._extent
         if picture and picture.is_sized:
             return picture.width * picture.pixel_size, picture.height * picture.pixel_size

@@ -61,6 +61,7 @@ class JobFiles:
             report(0.1, f"opening {path.name}")
             opened = open_job(path)
             readable = with_readable_pictures(opened.job, report)
+            self._session.large_edits.know(readable.job)
             return (
                 opened,
                 readable,

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from draxet.job.findings import Finding, Gravity, count_words
-from draxet.job.layout_counts import count_where
+from draxet.job.layout_counts import count_where, unworked
 from draxet.job.records import Job
 from draxet.record import record
 from draxet.ui.model.stage import Stage
@@ -70,8 +70,7 @@ def _make(job: Job) -> SignOff:
         return SignOff(bool(job.contours))
     if any(placement.by_itself for placement in job.placements):
         job = job.layout
-    named = {name for each in job.operations for name in (*each.contours, *each.goes_by)}
-    left = count_where(job, lambda item: item.id not in named)
+    left = unworked(job)
     return SignOff(
         bool(job.operations) and not left,
         (f"{left} without operation" if job.operations else "no operation") if job.contours else "",

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 from draxet.job.contour_records import Part
 from draxet.job.findings import count_words
 from draxet.job.guide_edits import remove_guides
-from draxet.job.layout_counts import count_where
+from draxet.job.layout_counts import counted
 from draxet.job.part_edits import change_part, in_part
 from draxet.job.picture_edits import change_picture
 from draxet.job.picture_records import Picture
@@ -278,7 +278,7 @@ class SlipPanel(Pane):
         """How many, and of several sheets on which."""
         job = self._session.job
         if len(job.sheets) == 1:
-            return f"{count_where(job, lambda item: True)} in this job"
+            return f"{sum(counted(job))} in this job"
         job = job.layout
         on = {
             sheet.id: sum(item.sheet == sheet.id for item in job.contours) for sheet in job.sheets

@@ -110,7 +110,9 @@ def followers_in_hand(session: Session) -> tuple[list[Placement], list[Placement
     """The placements that lay any of the chosen contours, and those that follow what is chosen
     itself."""
     job = session.job
-    names = {split_name(name)[0] for name in session.selection.ids} if job.placements else set()
+    if not job.placements:
+        return [], []
+    names = {split_name(name)[0] for name in session.selection.ids}
     laid = [each for each in job.placements if each.id in names]
     parts = {item.part for item in session.selection.items if item.part in job.part_by_id}
     within = {name for part in parts for name in parts_round(job, part)}

@@ -74,10 +74,9 @@ class InHand:
             return
         session = self._session
         if self.is_contours:
-            session.edit(
-                words,
-                map_contours(session.job, session.selection.ids, affine, by_hand=True),
-                gesture,
+            ids = session.selection.ids
+            session.edit_chosen(
+                words, lambda job: map_contours(job, ids, affine, by_hand=True), gesture
             )
         elif session.selection.picture:
             session.edit(
@@ -95,8 +94,11 @@ class InHand:
                 f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size; free it in True up, Fixed size, to resize."
             )
         elif self.is_contours:
-            job = map_contours(session.job, session.selection.ids, affine, by_hand=True)
-            session.edit(words, sized_with(job, session.selection.ids))
+            ids = session.selection.ids
+            session.edit_chosen(
+                words,
+                lambda job: sized_with(map_contours(job, ids, affine, by_hand=True), ids),
+            )
         elif session.selection.picture and self.may_move():
             session.edit(words, size_picture(session.job, session.selection.picture.id, affine))
 

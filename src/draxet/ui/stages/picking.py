@@ -6,6 +6,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import remove_for_good
 from draxet.job.find import contour_at, contours_in, contours_within
 from draxet.job.part_edits import with_whole_parts
+from draxet.ui.model.large_edits import MANY
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import BoxMark, ContourMark, Mark, Pointer, Prompt, Tool
 
@@ -19,11 +20,13 @@ def remove_chosen(session: Session) -> None:
     """Remove the chosen contours; what goes flashes."""
     gone = [item.contour for item in session.selection.items]
     if gone:
-        session.edit(
+        ids = session.selection.ids
+        session.edit_chosen(
             f"remove {len(gone)} contour{'s' * (len(gone) > 1)}",
-            remove_for_good(session.job, session.selection.ids),
+            lambda job: remove_for_good(job, ids & job.layout.contour_by_id.keys()),
         )
-        session.messages.flash(gone)
+        if len(gone) <= MANY:
+            session.messages.flash(gone)
 
 
 class PickTool(Tool):

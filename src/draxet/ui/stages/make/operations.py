@@ -13,7 +13,7 @@ from PyQt6.QtGui import QAction
 from draxet.files import reason
 from draxet.job.choosing import chosen_by
 from draxet.job.findings import count_words
-from draxet.job.layout_counts import count_where
+from draxet.job.layout_counts import counted
 from draxet.job.operating import (
     add_operation,
     add_recipes,
@@ -40,6 +40,7 @@ from draxet.ui.controls.slip_parts import (
     menu_button,
 )
 from draxet.ui.look.icons import swatch
+from draxet.ui.model.large_edits import MANY
 from draxet.ui.model.next_operation import keep_next, next_operation
 from draxet.ui.model.session import Session
 from draxet.ui.model.shelf import keep_recipes
@@ -216,18 +217,27 @@ class OperationTool(PickTool):
                 f"{self.title}: there is no contour that it can be given to."
             )
             return
-        self._made(f"give {record.title.lower()}", add_operation(job, record.with_contours(ids)))
+        self._give(
+            f"give {record.title.lower()}",
+            lambda job: add_operation(job, record.with_contours(ids)),
+            len(ids),
+        )
 
-    def _made(self, words: str, job: Job) -> None:
-        """Take the step, and what it made in hand; a stop is of one operation, the next one has
-        none."""
+    def _give(self, words: str, make: Callable[[Job], Job], count: int) -> None:
+        """Take the step, to so many contours, and what it made in hand; a stop is of one operation, the
+        next one has none."""
         session = self._session
         before = {operation.id for operation in session.job.operations}
-        session.edit(words, job)
-        kept: Any = next_operation(session, self.kind)
-        keep_next(session, replace(kept, stop="", **({"takes": False} if kept.takes else {})))
-        self._hold({each.id for each in session.job.operations} - before)
-        session.tool_changed.emit()
+
+        def hold() -> None:
+            if session.tool is not self:
+                return
+            kept: Any = next_operation(session, self.kind)
+            keep_next(session, replace(kept, stop="", **({"takes": False} if kept.takes else {})))
+            self._hold({each.id for each in session.job.operations} - before)
+            session.tool_changed.emit()
+
+        session.large_edits.edit(words, make, many=count > MANY, done=hold)
 
 
 class CutTool(OperationTool):
@@ -244,27 +254,28 @@ class CutTool(OperationTool):
             if not session.selection.ids or item.id in session.selection.ids
         ]
         try:
-            made = give_cut(job, ids, record.width, record.feed)
+            self._give("give a cut", lambda now: _cut_given(now, ids, record), len(ids))
         except CutError as error:
             session.messages.refused.emit(str(error))
-            return
-        new = {operation.id for operation in made.operations} - {
-            operation.id for operation in job.operations
-        }
-        first = next((each.id for each in made.operations if each.id in new), "")
-        for operation in made.operations:
-            if operation.id in new:
-                made = set_operation(
-                    made,
-                    record.changed(
-                        id=operation.id,
-                        name=operation.name,
-                        contours=operation.contours,
-                        side=operation.side,
-                        stop=record.stop if operation.id == first else "",
-                    ),
-                )
-        self._made("give a cut", made)
+
+
+def _cut_given(job: Job, ids: Sequence[str], record: Operation) -> Job:
+    """A job in which contours are cut as a record says: openings inside, outlines outside."""
+    made = give_cut(job, ids, record.width, record.feed)
+    known = {operation.id for operation in job.operations}
+    new = [operation for operation in made.operations if operation.id not in known]
+    for number, operation in enumerate(new):
+        made = set_operation(
+            made,
+            record.changed(
+                id=operation.id,
+                name=operation.name,
+                contours=operation.contours,
+                side=operation.side,
+                stop="" if number else record.stop,
+            ),
+        )
+    return made
 
 
 class ScoreTool(OperationTool):
@@ -375,7 +386,7 @@ class OperationSlip(Slip):
             f"{_named(held)} changed as you type; Esc lets {them} go." if held else ""
         )
         self._changing.setVisible(bool(held))
-        acts, laid = tool.record.acts, count_where(job, lambda item: True)
+        acts, laid = tool.record.acts, sum(counted(job))
         first = tool.first
         self.give.setText(
             first[0]

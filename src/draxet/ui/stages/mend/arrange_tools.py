@@ -51,7 +51,9 @@ class Arranging(GestureTool):
         """Copies at each place, or the contours themselves at the one there is."""
         ids, job = self.meant(), self.session.job
         if not copies:
-            self.session.edit(words, map_contours(job, ids, places[0], by_hand=True))
+            self.session.edit_chosen(
+                words, lambda now: map_contours(now, ids, places[0], by_hand=True)
+            )
             return
         made, new = place_copies(job, ids, places, linked=self.settings.linked)
         self.session.edit(words, made)

@@ -17,6 +17,7 @@ from draxet.job.contour_edits import change_contours
 from draxet.job.contour_moves import map_contours
 from draxet.job.find import contour_at, node_at
 from draxet.job.findings import count_words
+from draxet.job.layout import items_named
 from draxet.mend.corners import chamfer_corners, relieve_corners, round_corners, tool_corners
 from draxet.mend.ends import joined_ends, parted
 from draxet.mend.nodes import (
@@ -138,11 +139,11 @@ class ChosenNodes(NodeChoice):
     def reverse(self) -> None:
         """Chosen contours run the other way."""
         self.nodes = frozenset()
-        self._session.edit(
+        ids = self._session.selection.ids
+        self._session.edit_chosen(
             "run the other way",
-            change_contours(
-                self._session.job,
-                {item.id: item.contour.reversed() for item in self._session.selection.items},
+            lambda job: change_contours(
+                job, {item.id: item.contour.reversed() for item in items_named(job, ids)}
             ),
         )
 
@@ -156,12 +157,13 @@ class ChosenNodes(NodeChoice):
                 session.job,
                 self._with_nodes(lambda contour, node: move_node(contour, node, dx, dy)),
             )
-        else:
-            job = map_contours(
-                session.job, session.selection.ids, Affine.moved(dx, dy), by_hand=True
-            )
-        session.edit(
-            "move nodes" if self.nodes else "move contours", job, session.desk.nudge_gesture
+            session.edit("move nodes", job, session.desk.nudge_gesture)
+            return True
+        ids, to = session.selection.ids, Affine.moved(dx, dy)
+        session.edit_chosen(
+            "move contours",
+            lambda job: map_contours(job, ids, to, by_hand=True),
+            session.desk.nudge_gesture,
         )
         return True
 

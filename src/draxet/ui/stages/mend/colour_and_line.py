@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from draxet.job.contour_edits import exchange_colour, set_lines
-from draxet.job.contour_records import ContourItem
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import field_row
+from draxet.ui.model.choice import ChoiceFacts
 from draxet.ui.model.session import Session
 from draxet.ui.stages.colour_menu import ColourMenu, give_colour, take_colour
 from draxet.ui.stages.mend.shaping import ShapingTool
@@ -66,22 +64,16 @@ class ColourAndLine(QWidget):
             self._session.messages.refused.emit(
                 f"Line width must be from 0 (none of its own) to {_BROADEST:g} mm, got {mm:g} mm"
             )
-            self.show_items(self._session.selection.items)
+            self.show_facts(self._session.choice.facts, len(chosen))
         elif chosen:
-            self._session.edit("set the line width", set_lines(self._session.job, chosen, mm))
+            self._session.edit_chosen("set the line width", lambda job: set_lines(job, chosen, mm))
 
-    def show_items(self, chosen: Sequence[ContourItem]) -> None:
-        """Show what these have."""
-        colours = {item.colour for item in chosen}
-        self.colour.show_colours(colours)
-        one = next(iter(colours)) if len(colours) == 1 else ""
-        more = one and sum(item.colour == one for item in self._session.layout.contours) > len(
-            chosen
-        )
-        self.everywhere.setVisible(bool(more))
-        lines = {item.line for item in chosen}
-        if len(lines) == 1:
-            self.line.set_value(next(iter(lines)))
+    def show_facts(self, facts: ChoiceFacts | None, count: int) -> None:
+        """Show what so many chosen ones have, where that is known."""
+        self.colour.show_colours(set(facts.colours) if facts else set())
+        self.everywhere.setVisible(facts is not None and facts.alike > count)
+        if facts is not None and len(facts.lines) == 1:
+            self.line.set_value(next(iter(facts.lines)))
         else:
             self.line.empty()
-            self.line.setPlaceholderText("several")
+            self.line.setPlaceholderText("several" if facts else "…")

@@ -14,6 +14,7 @@ from draxet.job.records import Job
 from draxet.mend.numbers import axes_of, radius_of, set_axes, set_length, set_radius
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import field_row, label
+from draxet.ui.model.large_edits import MANY
 from draxet.ui.model.session import Session
 from draxet.ui.stages.mend.shaping import ShapingTool
 from draxet.units import format_number, parse_angle
@@ -115,15 +116,19 @@ class NumberRows(QWidget):
 
     def refresh(self) -> None:
         by_id, chosen = self._session.layout.contour_by_id, self._session.selection.items
-        radii = [
+        facts = self._session.choice.facts
+        radii = list(facts.radii) if facts else []
+        whole = facts.circles if facts else frozenset()
+        radii += [
             radius
-            for name, span in self._arcs()
-            if (radius := radius_of(by_id[name].contour, span)) is not None
+            for name, span in self._spans(ARC)
+            if name not in whole and (radius := radius_of(by_id[name].contour, span)) is not None
         ]
         lengths = [
             float(by_id[name].contour.spans.lengths()[span]) for name, span in self._spans(LINE)
         ]
-        axes = [axes_of(item.ellipse) for item in chosen if item.ellipse is not None]
+        few = chosen if len(chosen) <= MANY else ()
+        axes = [axes_of(item.ellipse) for item in few if item.ellipse is not None]
         for field, values in (
             (self.radius, radii),
             (self.length, lengths),

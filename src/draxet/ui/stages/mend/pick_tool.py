@@ -7,7 +7,6 @@ from functools import partial
 
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
-from draxet.geometry.contour import boxes_of
 from draxet.job.contour_edits import mean_slits
 from draxet.job.contour_records import ContourItem
 from draxet.job.findings import count_words
@@ -317,21 +316,20 @@ class MendSlip(Slip):
 
     def _refresh_belonging(self) -> None:
         """The sheet and the layer of what is chosen."""
-        job, chosen = self.session.job, self.session.selection.items
+        job, facts = self.session.job, self.session.choice.facts
         names = {sheet.id: sheet.name for sheet in job.sheets}
-        sheets = {names.get(k, "none") for k in {item.sheet for item in chosen}}
-        layers = {item.layer for item in chosen}
+        sheets = {names.get(k, "none") for k in facts.sheets} if facts else set()
+        layers = facts.layers if facts else frozenset()
         for row, value, found, shown in (
             (self._sheet_row, self._sheet, sheets, len(job.sheets) > 1),
             (self._layer_row, self._layer, layers, bool(layers - {""})),
         ):
-            words = next(iter(found)) if len(found) == 1 else "several"
+            words = next(iter(found)) if len(found) == 1 else "several" if found else "…"
             value.setText(words if len(words) <= 24 else f"{words[:22]}…")
             value.setToolTip(words)
-            row.setVisible(bool(chosen) and shown)
-        opened = [item for item in chosen if not item.contour.closed]
-        self.slits.setVisible(bool(opened))
-        self.slits.setChecked(bool(opened) and all(item.slit for item in opened))
+            row.setVisible(facts is not None and shown)
+        self.slits.setVisible(facts is not None and bool(facts.opened))
+        self.slits.setChecked(facts is not None and facts.slits)
 
     def refresh(self) -> None:
         self._refresh_belonging()
@@ -349,7 +347,7 @@ class MendSlip(Slip):
         self.take_apart.setEnabled(bool(part_in_hand(self.session)))
         for control in (*self._for_chosen, self.remove):
             control.setEnabled(bool(chosen))
-        self.look.show_items(chosen)
+        self.look.show_facts(self.session.choice.facts, len(chosen))
         self.how_small.show_items(chosen)
         self._refresh_facts(job, chosen)
 
@@ -377,10 +375,9 @@ class MendSlip(Slip):
         self._closed.setText(str(closed))
         self._open.setText(str(opened))
         self._chosen.setText(str(len(chosen)) if chosen else "none")
-        self._nodes.setText(str(sum(len(item.contour.nodes) for item in chosen)) if chosen else "–")
-        if chosen:
-            boxes = boxes_of([item.contour for item in chosen])
-            wide, high = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).tolist()
-            self._size.setText(f"{self.length(wide, 2)} × {self.length(high, 2)}")
-        else:
-            self._size.setText("–")
+        facts = self.session.choice.facts
+        unknown = "…" if chosen else "–"
+        self._nodes.setText(str(facts.nodes) if facts else unknown)
+        self._size.setText(
+            " × ".join(self.length(side, 2) for side in facts.size) if facts else unknown
+        )

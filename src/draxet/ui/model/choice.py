@@ -1,0 +1,94 @@
+"""What is to be told of the contours that are chosen: at once, or of a great many by a worker."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from draxet.geometry.contour import boxes_of, know_circles
+from draxet.job.contour_records import ContourItem
+from draxet.record import record
+from draxet.ui.model.derived import Derived
+from draxet.ui.model.large_edits import MANY
+
+if TYPE_CHECKING:
+    from draxet.progress import Progress
+    from draxet.ui.model.session import Session
+
+__all__ = ["Choice", "ChoiceFacts", "facts_of"]
+
+
+@record(frozen=True, eq=False)
+class ChoiceFacts:
+    """How many nodes chosen contours have, how wide and high they are together, the sheets, layers,
+    colours and line widths that they have, how many are open and whether all of those are meant as
+    slits, how many of the job have the one colour that they have, which are whole circles, and the radii of
+    those, two of them at the most."""
+
+    nodes: int
+    size: tuple[float, float]
+    sheets: frozenset[str]
+    layers: frozenset[str]
+    colours: frozenset[str]
+    lines: frozenset[float]
+    opened: int
+    slits: bool
+    alike: int
+    circles: frozenset[str]
+    radii: tuple[float, ...]
+
+
+def facts_of(items: Sequence[ContourItem], every: Sequence[ContourItem]) -> ChoiceFacts:
+    """Those of some contours of all that there are."""
+    contours = [item.contour for item in items]
+    boxes = boxes_of(contours)
+    wide, high = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).tolist()
+    opened = [item for item in items if not item.contour.closed]
+    colours = frozenset(item.colour for item in items)
+    one = next(iter(colours)) if len(colours) == 1 else ""
+    know_circles(contours)
+    shapes = {item.id: item.contour.circle_shape for item in items}
+    circles = {name: shape for name, shape in shapes.items() if shape}
+    return ChoiceFacts(
+        sum(len(contour.nodes) for contour in contours),
+        (wide, high),
+        frozenset(item.sheet for item in items),
+        frozenset(item.layer for item in items),
+        colours,
+        frozenset(item.line for item in items),
+        len(opened),
+        bool(opened) and all(item.slit for item in opened),
+        sum(item.colour == one for item in every) if one else 0,
+        frozenset(circles),
+        tuple(sorted({round(shape[2], 9) for shape in circles.values()})[:2]),
+    )
+
+
+class Choice:
+    """Looks at what is chosen each time it is asked."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._facts = Derived[ChoiceFacts | None](
+            session, "choice", None, "What is chosen could not be looked at", keeps=False
+        )
+
+    @property
+    def facts(self) -> ChoiceFacts | None:
+        """None where nothing is chosen, and as long as it is not known."""
+        session = self._session
+        items, every = session.selection.items, session.layout.contours
+        if not items:
+            self._facts.know((), None)
+            return None
+        if len(items) <= MANY:
+            if not self._facts.known((items, every)):
+                self._facts.know((items, every), facts_of(items, every))
+        else:
+
+            def work(report: Progress) -> ChoiceFacts:
+                report(0.1, "looking at what is chosen")
+                return facts_of(items, every)
+
+            self._facts.ask((items, every), work)
+        return self._facts.value
