@@ -27,6 +27,7 @@ from tests.ui.test_waiting import Held
 
 UI = Path(__file__).resolve().parents[2] / "src" / "draxet" / "ui"
 OF_THE_JOB = {
+    "choice",
     "bands",
     "bodies",
     "bodies lighter",
@@ -216,6 +217,7 @@ class NobodyElse(unittest.TestCase):
         "first_page",
         "hand_off",
         "job_files",
+        "large_edits",
         "left_behind",
         "limit_tool",
         "offset_tool",

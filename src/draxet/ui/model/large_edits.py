@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from draxet.files import reason
 from draxet.job.extent import extent_of
@@ -13,11 +12,10 @@ from draxet.job.layout_counts import counted, span_count, unworked
 from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.model.document import Looked, looked_at
+from draxet.ui.model.document import Document, Looked, looked_at
 from draxet.ui.model.garbage import let_lie
-
-if TYPE_CHECKING:
-    from draxet.ui.model.session import Session
+from draxet.ui.model.messages import Messages
+from draxet.ui.model.workers import Workers
 
 __all__ = ["LargeEdits", "MANY"]
 
@@ -38,8 +36,8 @@ class _Edit:
 class LargeEdits:
     """Those of a session that wait, and the one that is being worked out."""
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    def __init__(self, document: Document, messages: Messages, workers: Workers) -> None:
+        self._document, self._messages, self._workers = document, messages, workers
         self._waiting: deque[_Edit] = deque()
         self.asked: list[Callable[[Job], object]] = [
             counted,
@@ -50,7 +48,7 @@ class LargeEdits:
             lambda job: job.opened,
         ]
         """What everybody asks of a job, and a job keeps: known before it is in force."""
-        session.document.ending.connect(self._waiting.clear)
+        document.ending.connect(self._waiting.clear)
 
     def edit(
         self,
@@ -64,14 +62,13 @@ class LargeEdits:
     ) -> None:
         """Take a step that makes another job of the one in force: at once, or by a worker where it
         concerns `many`, or where another one waits. done : is called once it is taken."""
-        session = self._session
         if not many and not self._waiting:
-            session.edit(words, make(session.job), gesture, resizes=resizes)
+            self._document.edit(words, make(self._document.job), gesture, resizes=resizes)
             done()
             return
         self._waiting.append(_Edit(words, make, gesture, resizes, done))
         if len(self._waiting) == 1:
-            session.messages.announced.emit(f"{words.capitalize()} … (Esc: leave it)")
+            self._messages.announced.emit(f"{words.capitalize()} … (Esc: leave it)")
             self._begin()
 
     def know(self, job: Job) -> None:
@@ -83,11 +80,11 @@ class LargeEdits:
         """Let all of them go; whether there were any."""
         was = bool(self._waiting)
         self._waiting.clear()
-        self._session.workers.cancel(_LANE)
+        self._workers.cancel(_LANE)
         return was
 
     def _begin(self) -> None:
-        first, before = self._waiting[0], self._session.job
+        first, before = self._waiting[0], self._document.job
 
         def work(report: Progress) -> Looked:
             made = first.make(before)
@@ -97,21 +94,21 @@ class LargeEdits:
                 self.know(found.job)
             return found
 
-        self._session.workers.run(_LANE, work, self._done, self._refuse)
+        self._workers.run(_LANE, work, self._done, self._refuse)
 
     def _done(self, found: Looked) -> None:
-        if self._session.job is not found.before:
+        if self._document.job is not found.before:
             self._begin()  # of what is in force now
             return
         edit = self._waiting.popleft()
         let_lie()
-        self._session.document.take(found, edit.gesture)
+        self._document.take(found, edit.gesture)
         edit.done()
         if self._waiting:
             self._begin()
 
     def _refuse(self, error: Exception) -> None:
         edit = self._waiting.popleft()
-        self._session.messages.refused.emit(f"This cannot be done ({edit.words}): {reason(error)}")
+        self._messages.refused.emit(f"This cannot be done ({edit.words}): {reason(error)}")
         if self._waiting:
             self._begin()

@@ -18,7 +18,6 @@ from draxet.cached import cached_property
 from draxet.job.layout import items_named, members_of
 from draxet.job.layout_names import laid_name
 from draxet.job.records import Job
-from draxet.ui.model.choice import Choice
 from draxet.ui.model.desk import Desk
 from draxet.ui.model.document import Document
 from draxet.ui.model.garbage import let_lie, look_again
@@ -56,7 +55,7 @@ class Session(QObject):
         self.selection = Selection(self.document, self)
         self.desk = Desk(self)
         self.workers = Workers(self)
-        self.large_edits = LargeEdits(self)
+        self.large_edits = LargeEdits(self.document, self.messages, self.workers)
         self.tool: Tool | None = None
         self.tool_id = ""
         self.pictures = PictureStore()
@@ -65,7 +64,6 @@ class Session(QObject):
         self.looked = Looked()
         self.derived: WeakSet[Any] = WeakSet()
         """All that is worked out and shown (``Derived``)."""
-        self.choice = Choice(self)
         self.offered_program: tuple[str, str] | None = None
         """The name and the text of a program that came in and is to be rehearsed."""
         self.visited_end = -1

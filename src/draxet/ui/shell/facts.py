@@ -13,6 +13,7 @@ from draxet.job.picture_records import Picture
 from draxet.job.remember import same
 from draxet.ui.controls.slip_parts import label, set_part
 from draxet.ui.look.style import px
+from draxet.ui.model.chosen import Chosen
 from draxet.ui.model.session import Session
 from draxet.ui.model.stage import Stage
 from draxet.units import format_length
@@ -104,7 +105,7 @@ class FactsStrip(QWidget):
         job, items = self._session.job, self._session.selection.items
         of = (job.contours, job.parts, job.placements)
         if items:
-            facts = self._session.choice.facts
+            facts = self._session.single(Chosen).facts
             return facts.size if facts is not None else self._extent
         if not same(of, self._sized):
             self._sized = of

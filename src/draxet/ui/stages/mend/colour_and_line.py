@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 from draxet.job.contour_edits import exchange_colour, set_lines
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import field_row
-from draxet.ui.model.choice import ChoiceFacts
+from draxet.ui.model.chosen import Chosen, ChosenFacts
 from draxet.ui.model.session import Session
 from draxet.ui.stages.colour_menu import ColourMenu, give_colour, take_colour
 from draxet.ui.stages.mend.shaping import ShapingTool
@@ -64,11 +64,11 @@ class ColourAndLine(QWidget):
             self._session.messages.refused.emit(
                 f"Line width must be from 0 (none of its own) to {_BROADEST:g} mm, got {mm:g} mm"
             )
-            self.show_facts(self._session.choice.facts, len(chosen))
+            self.show_facts(self._session.single(Chosen).facts, len(chosen))
         elif chosen:
             self._session.edit_chosen("set the line width", lambda job: set_lines(job, chosen, mm))
 
-    def show_facts(self, facts: ChoiceFacts | None, count: int) -> None:
+    def show_facts(self, facts: ChosenFacts | None, count: int) -> None:
         """Show what so many chosen ones have, where that is known."""
         self.colour.show_colours(set(facts.colours) if facts else set())
         self.everywhere.setVisible(facts is not None and facts.alike > count)

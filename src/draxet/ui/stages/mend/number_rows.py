@@ -14,6 +14,7 @@ from draxet.job.records import Job
 from draxet.mend.numbers import axes_of, radius_of, set_axes, set_length, set_radius
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import field_row, label
+from draxet.ui.model.chosen import Chosen
 from draxet.ui.model.large_edits import MANY
 from draxet.ui.model.session import Session
 from draxet.ui.stages.mend.shaping import ShapingTool
@@ -116,7 +117,7 @@ class NumberRows(QWidget):
 
     def refresh(self) -> None:
         by_id, chosen = self._session.layout.contour_by_id, self._session.selection.items
-        facts = self._session.choice.facts
+        facts = self._session.single(Chosen).facts
         radii = list(facts.radii) if facts else []
         whole = facts.circles if facts else frozenset()
         radii += [

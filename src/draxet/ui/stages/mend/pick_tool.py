@@ -23,6 +23,7 @@ from draxet.ui.controls.slip_parts import (
     menu_button,
     side_by_side,
 )
+from draxet.ui.model.chosen import Chosen
 from draxet.ui.model.session import Session
 from draxet.ui.stages.choosing_alike import choose_alike
 from draxet.ui.stages.chosen_acts import (
@@ -316,7 +317,7 @@ class MendSlip(Slip):
 
     def _refresh_belonging(self) -> None:
         """The sheet and the layer of what is chosen."""
-        job, facts = self.session.job, self.session.choice.facts
+        job, facts = self.session.job, self.session.single(Chosen).facts
         names = {sheet.id: sheet.name for sheet in job.sheets}
         sheets = {names.get(k, "none") for k in facts.sheets} if facts else set()
         layers = facts.layers if facts else frozenset()
@@ -347,7 +348,7 @@ class MendSlip(Slip):
         self.take_apart.setEnabled(bool(part_in_hand(self.session)))
         for control in (*self._for_chosen, self.remove):
             control.setEnabled(bool(chosen))
-        self.look.show_facts(self.session.choice.facts, len(chosen))
+        self.look.show_facts(self.session.single(Chosen).facts, len(chosen))
         self.how_small.show_items(chosen)
         self._refresh_facts(job, chosen)
 
@@ -375,7 +376,7 @@ class MendSlip(Slip):
         self._closed.setText(str(closed))
         self._open.setText(str(opened))
         self._chosen.setText(str(len(chosen)) if chosen else "none")
-        facts = self.session.choice.facts
+        facts = self.session.single(Chosen).facts
         unknown = "…" if chosen else "–"
         self._nodes.setText(str(facts.nodes) if facts else unknown)
         self._size.setText(

@@ -15,11 +15,11 @@ if TYPE_CHECKING:
     from draxet.progress import Progress
     from draxet.ui.model.session import Session
 
-__all__ = ["Choice", "ChoiceFacts", "facts_of"]
+__all__ = ["Chosen", "ChosenFacts", "facts_of"]
 
 
 @record(frozen=True, eq=False)
-class ChoiceFacts:
+class ChosenFacts:
     """How many nodes chosen contours have, how wide and high they are together, the sheets, layers,
     colours and line widths that they have, how many are open and whether all of those are meant as
     slits, how many of the job have the one colour that they have, which are whole circles, and the radii of
@@ -38,7 +38,7 @@ class ChoiceFacts:
     radii: tuple[float, ...]
 
 
-def facts_of(items: Sequence[ContourItem], every: Sequence[ContourItem]) -> ChoiceFacts:
+def facts_of(items: Sequence[ContourItem], every: Sequence[ContourItem]) -> ChosenFacts:
     """Those of some contours of all that there are."""
     contours = [item.contour for item in items]
     boxes = boxes_of(contours)
@@ -49,7 +49,7 @@ def facts_of(items: Sequence[ContourItem], every: Sequence[ContourItem]) -> Choi
     know_circles(contours)
     shapes = {item.id: item.contour.circle_shape for item in items}
     circles = {name: shape for name, shape in shapes.items() if shape}
-    return ChoiceFacts(
+    return ChosenFacts(
         sum(len(contour.nodes) for contour in contours),
         (wide, high),
         frozenset(item.sheet for item in items),
@@ -64,17 +64,17 @@ def facts_of(items: Sequence[ContourItem], every: Sequence[ContourItem]) -> Choi
     )
 
 
-class Choice:
+class Chosen:
     """Looks at what is chosen each time it is asked."""
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._facts = Derived[ChoiceFacts | None](
+        self._facts = Derived[ChosenFacts | None](
             session, "choice", None, "What is chosen could not be looked at", keeps=False
         )
 
     @property
-    def facts(self) -> ChoiceFacts | None:
+    def facts(self) -> ChosenFacts | None:
         """None where nothing is chosen, and as long as it is not known."""
         session = self._session
         items, every = session.selection.items, session.layout.contours
@@ -86,7 +86,7 @@ class Choice:
                 self._facts.know((items, every), facts_of(items, every))
         else:
 
-            def work(report: Progress) -> ChoiceFacts:
+            def work(report: Progress) -> ChosenFacts:
                 report(0.1, "looking at what is chosen")
                 return facts_of(items, every)
 
