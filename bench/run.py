@@ -28,6 +28,7 @@ from bench.dirt import dirt  # noqa: E402
 from bench.hand import arranging, catching, cleaning, crossing, walking  # noqa: E402
 from bench.large import KINDS, bare, encode  # noqa: E402
 from bench.leaving import leaving, long_ways
+from bench.many import COUNTS  # noqa: E402
 from bench.mending import mending  # noqa: E402
 from bench.photos import simulate_photos  # noqa: E402
 from bench.picking import BENT_KINDS, ZOOMS, sureness  # noqa: E402
@@ -825,10 +826,20 @@ def large() -> None:
             )
 
 
+def many() -> None:
+    """A great many contours, each number in a process of its own."""
+    environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    for count in COUNTS:
+        command = [sys.executable, str(ROOT / "bench" / "many.py"), str(count)]
+        found = subprocess.run(command, env=environment, check=True, capture_output=True, text=True)
+        print(found.stdout.strip())
+
+
 def main() -> int:
     compileall.compile_dir(ROOT / "src", quiet=2)  # as modules are from the second time on
     rows = {
         "large": large,
+        "many": many,
         "outline": outline,
         "known shapes": known,
         "middles": middles,

@@ -27,6 +27,8 @@ class LengthsAreRead(unittest.TestCase):
             "2′ 6″": 762,
             "5 - 2": 3,
             "1 ft": 304.8,
+            "72 pt": 25.4,
+            "62 thou": 1.5748,
         }
         for text, mm in table.items():
             with self.subTest(text):

@@ -172,6 +172,10 @@ class Nodes(GeometryTest):
         self.assertEqual(curves.kinds.tolist(), [CUBIC] * 4)
         self.assertLess(deviation_between(curves, box), 1e-9)
         self.assertEqual(make_kind(curves, [0, 2], LINE).kinds.tolist(), [LINE, CUBIC, LINE, CUBIC])
+        for way in (box, box.reversed()):
+            round_ = make_kind(way, [0, 2], ARC)
+            self.assertEqual(round_.kinds.tolist(), [ARC, LINE, ARC, LINE])
+            self.assertGreater(abs(round_.area), abs(way.area) + 100)  # outwards
         arcs = make_kind(make_kind(Contour.circle(0, 0, 20), range(2), CUBIC), range(2), ARC)
         self.assertTrue((arcs.kinds == ARC).all())
         self.assertLess(deviation_between(arcs, Contour.circle(0, 0, 20)), 0.5)

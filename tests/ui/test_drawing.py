@@ -257,6 +257,14 @@ class Drawing(WindowTest):
             self.place(100, 151),
         )
         self.assertEqual(tool._answers[0].place, shown.place, "what is shown is what comes")
+        self.keys(Key.Key_Backspace, on=self.canvas)
+        self.hover(60, 120)
+        self.hover(100, 151)
+        self.settle(300)
+        at = tool._at
+        self.assertIn("picture", at.word)
+        self.click(100, 151, Qt.KeyboardModifier.ShiftModifier)  # a corner, where it was shown
+        self.assertEqual(tool._answers[-1].place, at.place)
 
     def test_strokes_are_fitted_join_on_and_close(self) -> None:
         self.take("freehand")

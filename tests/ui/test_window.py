@@ -30,6 +30,7 @@ from draxet.progress import Progress
 from draxet.ui.demo import demo_job
 from draxet.ui.model.stage import Stage
 from draxet.ui.shell.finder import Finder
+from draxet.ui.shell.plain_words import PLAIN_WORDS
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.gather.limits import LimitSlip
 from draxet.ui.stages.make.operations import OperationSlip
@@ -63,6 +64,23 @@ class Commands(WindowTest):
     def test_find_a_command_narrows_and_runs(self) -> None:
         finder = Finder(list(self.window.commands.values()), self.window)
         finder.show()
+        self.assertLessEqual(PLAIN_WORDS.keys(), self.window.commands.keys())
+        for words, wanted in (
+            ("fill", "regions"),
+            ("trim", "trim"),
+            ("resize", "size"),
+            ("copy round", "ring"),
+            ("erase", "cover"),
+            ("rotate", "turn"),
+            ("extrude", "raise"),
+            ("export", "hand-off"),
+        ):
+            finder.field.setText(words)
+            found = [
+                finder.list.item(k).data(Qt.ItemDataRole.UserRole)
+                for k in range(finder.list.count())
+            ]
+            self.assertIn(wanted, [each.id for each in found if each is not None], words)
         finder.field.setText("lengths cm")
         self.assertEqual(finder.list.count(), 1)
         self.keys(Qt.Key.Key_Return, on=finder.field)

@@ -192,10 +192,14 @@ def make_corners(contour: Contour, nodes: Iterable[int]) -> Contour:
     )
 
 
+_SIXTH = float(np.tan(np.pi / 12))
+"""The bulge of a sixth of a circle."""
+
+
 def make_kind(contour: Contour, spans: Sequence[int], kind: int) -> Contour:
     """A contour of which some spans are lines, arcs or curves from now on. A line becomes a curve
-    that lies where it lay; between curves and arcs its handles take their directions. A curve
-    becomes the arc through its middle."""
+    that lies where it lay, and an arc of a sixth of a circle, outwards of a closed contour; between
+    curves and arcs its handles take their directions. A curve becomes the arc through its middle."""
     kinds, bulges, handles = contour.kinds.copy(), contour.bulges.copy(), contour.handles.copy()
     every = contour.spans
     for span in spans:
@@ -208,6 +212,8 @@ def make_kind(contour: Contour, spans: Sequence[int], kind: int) -> Contour:
             bulges[span] = _bulge_through(
                 start, every.at(np.array([span]), np.array([0.5]))[0], end
             )
+        if kind == ARC and kinds[span] == LINE:
+            bulges[span] = _SIXTH if contour.area >= 0 else -_SIXTH
         if kind != CUBIC:
             handles[span] = 0.0
         kinds[span] = kind if kind != ARC or bulges[span] else LINE

@@ -52,11 +52,15 @@ class Canvas(PaintedCanvas):
     def _pointed(self, held: Qt.KeyboardModifier) -> Pointer:
         """Where the pointer is, as tools want it."""
         x, y = self.camera.job(*(self._pointer or (0.0, 0.0)))
-        free, adds = (
-            bool(held & Qt.KeyboardModifier.AltModifier),
-            bool(held & Qt.KeyboardModifier.ShiftModifier),
+        free, adds, edge = (
+            bool(held & key)
+            for key in (
+                Qt.KeyboardModifier.AltModifier,
+                Qt.KeyboardModifier.ShiftModifier,
+                Qt.KeyboardModifier.ControlModifier,
+            )
         )
-        return Pointer(x, y, 1.0 / self.camera.zoom, free, adds)
+        return Pointer(x, y, 1.0 / self.camera.zoom, free, adds, edge)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

@@ -37,13 +37,15 @@ __all__ = [
 
 @record(frozen=True)
 class Pointer:
-    """Where the pointer is in job space, how many mm a screen pixel is, and which keys are held."""
+    """Where the pointer is in job space, how many mm a screen pixel is, and which keys are held: Alt
+    (nothing is caught), Shift (one more, or a corner), Ctrl (of a stroke its edge)."""
 
     x: float
     y: float
     pixel: float
     free: bool = False
     adds: bool = False
+    edge: bool = False
 
 
 @record(frozen=True)

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from draxet.ui.look.style import px
+from draxet.ui.shell.plain_words import PLAIN_WORDS
 from draxet.ui.shell.window_commands import Command
 
 __all__ = ["Finder"]
@@ -57,7 +58,9 @@ class Finder(QDialog):
                 item.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(item)
         if not found:
-            none = QListWidgetItem("No command has that in its words.")
+            none = QListWidgetItem(
+                "No command is called so; try another word for what you want to do."
+            )
             none.setFlags(Qt.ItemFlag.NoItemFlags)
             self.list.addItem(none)
         self.list.setCurrentRow(0)
@@ -87,6 +90,8 @@ def _place(command: Command) -> str:
 
 
 def _says(command: Command, text: str) -> bool:
-    return all(
-        part in f"{command.words} {_place(command)}".lower() for part in text.lower().split()
-    )
+    """Whether every word that was typed is one of the command's, of its place, or begins one of the
+    plain words for what it does."""
+    own = f"{command.words} {_place(command)}".lower()
+    plain = f" {PLAIN_WORDS.get(command.id, '')}"
+    return all(part in own or f" {part}" in plain for part in text.lower().split())

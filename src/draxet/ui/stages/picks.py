@@ -28,7 +28,7 @@ from draxet.units import format_length
 __all__ = ["PickGesture", "SureWant", "TwoPicks", "sure"]
 
 _HINT = "catches ends, corners, crossings, lines and edges"
-_KEYS = (("Shift", "edge only"),)
+_KEYS = (("Ctrl", "edge only"),)
 _OTHERS = (("C", "corner of two edges"), ("O", "middle of a circle"))
 _PLACES = (("C", "pick places again"),)
 _AS_PLACES = (("O", "pick places again"),)

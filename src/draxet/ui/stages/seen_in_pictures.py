@@ -41,7 +41,7 @@ class SeenInPictures:
         worker has looked. `of` : what else it goes by."""
         pictures, known = self._session.job.pictures, self._known
         ready = tuple(self._session.pictures.ready(picture) for picture in pictures)
-        where = (at.x, at.y, at.pixel, at.adds, at.free, *of, pictures, ready)
+        where = (at.x, at.y, at.pixel, at.edge, at.free, *of, pictures, ready)
         if known.known(where) and (known.value is not None or not at_once):
             return known.value
         try:

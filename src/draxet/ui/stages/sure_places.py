@@ -117,10 +117,10 @@ def place_on_picture(
     if at.free or shown is None or not shown.exact:
         free = _on_picture(picture, free_pick(x, y, click))
         return lambda report: free
-    grey, adds = shown.pyramid.grey, at.adds
+    grey, edge = shown.pyramid.grey, at.edge
     reach = min(max(_REACH_PX * at.pixel / picture.pixel_size, 4.0), 40.0)
     return lambda report: _on_picture(
-        picture, lock_pick(grey, x, y, reach, edge=adds, click=click, report=report)
+        picture, lock_pick(grey, x, y, reach, edge=edge, click=click, report=report)
     )
 
 
