@@ -28,6 +28,7 @@ from draxet.job.contour_edits import add_contours  # noqa: E402
 from draxet.job.records import Job  # noqa: E402
 from draxet.job.sheet_records import Sheet  # noqa: E402
 from draxet.progress import Unwatched  # noqa: E402
+from draxet.ui.model.garbage import Garbage  # noqa: E402
 from draxet.ui.model.stage import Stage  # noqa: E402
 from draxet.ui.shell.ahead import _load  # noqa: E402
 from draxet.ui.shell.window import Window  # noqa: E402
@@ -81,6 +82,7 @@ def _library(some: list[Contour]) -> float:
 def run(count: int) -> str:
     """The row of so many."""
     app = _App(["draxet", "-style", "fusion"])
+    Garbage(app)
     sys.setswitchinterval(0.001)
     _load(Unwatched())
     window = Window()

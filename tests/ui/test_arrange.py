@@ -62,7 +62,6 @@ class Arranging(WindowTest):
     def test_a_turn_by_a_typed_angle_and_rows_by_number(self) -> None:
         self.draw(Contour.make([(100, 80), (140, 80), (140, 90), (100, 90)]))
         self.take("turn")
-        self.slip_of(ArrangeSlip).asked["copies"].click()
         self.click(100, 80)
         self.click(140, 80)
         self.type_over("90\n")

@@ -138,7 +138,6 @@ class Canopy(Turned):
         self.session.open_stage(Stage.MEND)
         self.choose(capital)
         self.take("move")
-        self.press(self.slip_of(ArrangeSlip).asked["copies"])
         foot = self.on_detail(*cap.nodes[0])
         self.click(*foot, held=Qt.KeyboardModifier.AltModifier)
         self.click(*column, held=Qt.KeyboardModifier.AltModifier)

@@ -15,6 +15,7 @@ from PyQt6.QtTest import QTest
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of
+from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.contour_edits import add_contours
 from draxet.job.file import read_job, save_job
@@ -202,6 +203,40 @@ class Drawing(WindowTest):
         self.take("circle")
         self.drag((120, 100), (140, 100))
         self.assertAlmostEqual(self.contours()[1].circle_shape[2], 20, 0)
+
+    def test_circles_by_two_places_and_ellipses_by_their_box_or_along_their_edge(self) -> None:
+        free = Qt.KeyboardModifier.AltModifier
+        self.take("circle")
+        self.press(self.slip_of(DrawingSlip).asked["circle"].button("two"))
+        self.click(30, 30, free)
+        self.type_over("40\t0\n")  # its diameter, and which way
+        x, y, radius = self.contours()[-1].circle_shape
+        np.testing.assert_allclose((x, y, radius), (50, 30, 20), atol=0.5)
+        self.assertAlmostEqual(radius, 20, 9)
+        self.take("ellipse")
+        self.press(self.slip_of(DrawingSlip).asked["ellipse"].button("box"))
+        self.click(100, 40, free)
+        self.hover(120, 60)
+        self.type_over("80\t50\n")
+        x0, y0, x1, y1 = self.contours()[-1].box
+        np.testing.assert_allclose((x1 - x0, y1 - y0), (80, 50), atol=1e-6)
+        self.press(self.slip_of(DrawingSlip).asked["ellipse"].button("edge"))
+        laid = Affine.scaled(45, 25).then(Affine.turned(30)).then(Affine.moved(120, 160))
+        turns = np.radians([10, 55, 100, 160, 220, 275, 330])
+        places = laid.apply(np.column_stack([np.cos(turns), np.sin(turns)]))
+        for number, place in enumerate(places):
+            self.click(*place, free)
+            if number == 2:
+                self.keys(Key.Key_Return, on=self.canvas)  # three are too few
+                self.click(10, 10, free)  # a wrong one
+                self.keys(Key.Key_Backspace, on=self.canvas)
+        self.keys(Key.Key_Return, on=self.canvas)
+        found = self.session.job.contours[-1]
+        self.assertIn("off the ellipse by", self.top_words)
+        self.assertIsNotNone(found.ellipse)
+        truth = unit_ellipse().transformed(laid)
+        self.assertLess(max(apart(found.contour, truth)), 0.6)  # clicks hit whole pixels
+        self.assertEqual(len(self.contours()), 3)
 
     def test_places_are_caught_in_a_word_and_freely_picked_or_switched_off(self) -> None:
         self.session.edit(

@@ -226,7 +226,6 @@ class MendTools(WindowTest):
         assert now
         np.testing.assert_allclose(axes_of(now), (50, 20, 30), atol=1e-9)
         self.take("size")
-        self.press(self.slip_of(ArrangeSlip).asked["copies"])
         self.press(self.slip_of(ArrangeSlip).asked["one_way"])
         self.click(20, 20)
         self.click(70, 20)
@@ -250,7 +249,6 @@ class MendTools(WindowTest):
         self.begin(box(20, 20, 20, 10), box(70, 35, 10, 10), box(130, 25, 30, 20))
         self.choose(0)
         self.take("move")
-        self.press(self.slip_of(ArrangeSlip).asked["copies"])
         self.click(20, 20)
         self.type_over("10\t-5\n")
         np.testing.assert_allclose(self.contours()[0].box, (30, 15, 50, 25))

@@ -18,10 +18,11 @@ from draxet.geometry.shapes import unit_ellipse
 from draxet.geometry.spans import ARC
 from draxet.record import record
 
-__all__ = ["FORMS", "Form", "fitted_form"]
+__all__ = ["FORMS", "Form", "ellipse_through", "fitted_form"]
 
 FORMS = ("circle", "ellipse", "line", "arc")
 _SAMPLES = 720
+_LEAST_OF_ELLIPSE, _FEW = 5, 60
 _LEAST_BULGE, _MOST_BULGE = 1e-4, 50.0
 
 
@@ -87,12 +88,22 @@ def _circle(contour: Contour, points: Points) -> Form | None:
 
 
 def _ellipse(contour: Contour, points: Points) -> Form | None:
+    return ellipse_through(points)
+
+
+def ellipse_through(points: Points) -> Form | None:
+    """The ellipse that lies nearest to five places (n, 2) or more; None where they lie on a line."""
+    if len(points) < _LEAST_OF_ELLIPSE:
+        return None
     middle = points.mean(axis=0)
     values, ways = np.linalg.eigh(np.cov((points - middle).T))
     if values[0] <= 1e-9 * values[1]:
         return None
     long, short = math.sqrt(2 * values[1]), math.sqrt(2 * values[0])
-    turn = math.atan2(ways[1, 1], ways[0, 1])
+    begun = (*middle, long, short, math.atan2(ways[1, 1], ways[0, 1]))
+    if len(points) <= _FEW:
+        begun = _conic_through(points) or begun
+        long, short = begun[2], begun[3]
 
     def off(v: Floats) -> Floats:
         cos, sin = math.cos(v[4]), math.sin(v[4])
@@ -106,15 +117,34 @@ def _ellipse(contour: Contour, points: Points) -> Form | None:
         )  # how fast `size` grows across the ellipse
         return np.asarray((size - 1) / np.maximum(slope, 1e-12))
 
-    found = scipy.optimize.least_squares(
-        off, (*middle, long, short, turn), x_scale=(long, long, long, short, 1.0)
-    ).x
+    found = scipy.optimize.least_squares(off, begun, x_scale=(long, long, long, short, 1.0)).x
     laid = (
         Affine.scaled(abs(found[2]), abs(found[3]))
         .then(Affine.turned(math.degrees(found[4])))
         .then(Affine.moved(found[0], found[1]))
     )
     return Form(unit_ellipse().transformed(laid), float(np.abs(off(found)).max()), laid)
+
+
+def _conic_through(points: Points) -> tuple[float, float, float, float, float] | None:
+    """Middle, half axes and turn of the conic that is nearest by its equation (Bookstein's sum of
+    squares, the places brought to a middle of 0 and a size of 1); None where it is no ellipse."""
+    middle = points.mean(axis=0)
+    size = float(np.hypot(*(points - middle).T).max())
+    x, y = ((points - middle) / size).T
+    rows = np.column_stack([x * x, x * y, y * y, x, y, np.ones(len(x))])
+    a, b, c, d, e, f = np.linalg.svd(rows)[2][-1].tolist()
+    if 4 * a * c - b * b <= 1e-12:
+        return None
+    centre = np.linalg.solve([[2 * a, b], [b, 2 * c]], [-d, -e])
+    level = f + (d * centre[0] + e * centre[1]) / 2
+    values, ways = np.linalg.eigh(np.array([[a, b / 2], [b / 2, c]]))
+    squares = -level / values
+    if (squares <= 0).any():
+        return None
+    halves = np.sqrt(squares) * size
+    x0, y0 = (middle + size * centre).tolist()
+    return x0, y0, float(halves[0]), float(halves[1]), math.atan2(ways[1, 0], ways[0, 0])
 
 
 def _line(contour: Contour, points: Points) -> Form | None:

@@ -12,7 +12,7 @@ import numpy as np
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from draxet.cached import kept_on_the_first
+from draxet.cached import kept_on_the_first, known_on_the_first
 from draxet.geometry.affine import Affine
 from draxet.geometry.arrays import Floats, Ints
 from draxet.geometry.contour import boxes_of
@@ -126,15 +126,19 @@ class ContourPainter:
         self._chunks: dict[tuple[int, ...], _Chunk] = {}
         self.shown: tuple[ContourItem, ...] = ()
 
-    def show(self, items: tuple[ContourItem, ...], known: Chunks | None = None) -> None:
-        """Say which contours are at rest now, and their chunks where these are known."""
+    def show(self, items: tuple[ContourItem, ...], job: Job | None = None) -> None:
+        """Say which contours are at rest now; where these are all of a job's layout, which keeps their
+        chunks, of which."""
         if items == self.shown:
             return
         if self._other is not None and items == self._other.shown:
             self._chunks, self.shown = self._other._chunks, items
             return
         others = self._other._chunks if self._other is not None else {}
-        new = known if known is not None else self._with_few_changed(items) or chunks_of(items)
+        known = known_on_the_first(chunks_of_layout, job) if job is not None else None
+        new = known if known is not None else self._with_few_changed(items)
+        if new is None:
+            new = chunks_of_layout(job) if job is not None else chunks_of(items)
         chunks = {key: self._chunks.get(key) or others.get(key, one) for key, one in new.items()}
         self._chunks, self.shown = chunks, items
 

@@ -75,7 +75,7 @@ class RestingCanvas(ViewedCanvas):
             items = (*items, *self._placed.left) if self._placed.left else items
         shown = tuple(item for item in items if item.id not in hidden) if hidden else items
         job = session.job if session.job.layout.contours is shown else None
-        self._contours.show(shown, known_on_the_first(chunks_of_layout, job) if job else None)
+        self._contours.show(shown, job)
         self._helpers.show(session.job.helpers if self._only != "picture" else ())
         inked = self._contours.shown if self._shows_inks else ()
         known = known_on_the_first(washes_of_layout, job) if job and inked else None

@@ -109,7 +109,8 @@ class OperationTool(PickTool):
     def in_hand(self) -> tuple[Operation, ...]:
         """The operations that are changed."""
         ids, chosen = self._taken
-        if not ids or self._session.selection.ids != chosen:
+        now = self._session.selection.ids
+        if not ids or (now is not chosen and now != chosen):
             return ()
         operations = self._session.job.operations
         return tuple(each for each in operations if each.id in ids and isinstance(each, self.kind))

@@ -22,13 +22,14 @@ WAYS = (
 
 @record
 class ArrangeSettings:
-    """way : how they were arranged last. copies : whether the original stays. linked : whether
+    """way : how they were arranged last. copies, image : whether the original stays, and of a mirror. linked : whether
     copies have one shape with it. one_way : whether size changes along one direction alone. count,
     sweep (degrees), empty : places of a ring, and those (from 1) that stay empty. columns, rows,
     right, up (mm) : a grid."""
 
     way: Annotated[str, OneOf(tuple(name for name, _ in WAYS)), Asked("", choices=WAYS)] = "move"
-    copies: Annotated[bool, Asked("Keep the original: add a copy")] = True
+    copies: Annotated[bool, Asked("Keep the original: add a copy")] = False
+    image: Annotated[bool, Asked("Keep the original: add its image")] = True
     linked: Annotated[
         bool,
         Asked(

@@ -24,7 +24,11 @@ __all__ = ["ArrangeSlip", "Arranging", "MirrorTool", "MoveTool", "RingTool", "Si
 
 _SHOWN = 200_000
 """Spans of copies that are shown while they are placed."""
-_ASKED = {"Ring": ("count", "sweep", "linked"), "Size": ("one_way", "copies", "linked")}
+_ASKED = {
+    "Ring": ("count", "sweep", "linked"),
+    "Size": ("one_way", "copies", "linked"),
+    "Mirror": ("image", "linked"),
+}
 
 
 class Arranging(GestureTool):
@@ -87,7 +91,7 @@ class MirrorTool(Arranging):
                 k: half_with_mirror(self.session.layout.contour_by_id[k].contour, a, b.place)
                 for k in self.meant()
             }
-            if self.settings.copies
+            if self.settings.image
             else {}
         )
         whole = {k: half for k, half in halves.items() if half is not None}
@@ -100,7 +104,7 @@ class MirrorTool(Arranging):
                 else f"{len(whole)} halves are closed contours now"
             )
             return
-        self.put("mirror", [mirror_across(a, b.place)], copies=self.settings.copies)
+        self.put("mirror", [mirror_across(a, b.place)], copies=self.settings.image)
 
     def _looks(self, a: Place, at: Place) -> list[Mark]:
         if math.dist(a, at) <= 0:

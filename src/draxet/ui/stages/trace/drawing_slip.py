@@ -22,9 +22,9 @@ _ABOUT = {
     "Draw": "Straight runs, curves and arcs in one contour. Click the start to close it.",
     "Edge walk": "From click to click the contour keeps to the picture's line. Click the start to close it.",
     "Freehand": "A stroke is fitted as it ends; the next one goes on from it.",
-    "Circle": "By its middle and radius, or by three places.",
+    "Circle": "By its middle and radius, by two places across, or by three.",
     "Arc": "Both ends, then a place that it goes through.",
-    "Ellipse": "Its middle, one half axis, and how far it reaches across.",
+    "Ellipse": "Its middle and two half axes, its box, or places along its edge.",
     "Box": "By two corners, or its middle and a corner.",
     "Polygon": "Its middle and one corner.",
     "Slot": "The middles of both ends, and its width.",
@@ -33,6 +33,7 @@ _ASKED = {
     "Draw": ("by",),
     "Edge walk": ("walk",),
     "Circle": ("circle",),
+    "Ellipse": ("ellipse",),
     "Box": ("box", "rounding"),
     "Polygon": ("sides",),
     "Freehand": ("smooth_px",),
@@ -104,7 +105,7 @@ class DrawingSlip(Slip):
 
     def _set(self, name: str, value: object, gesture: object) -> None:
         setattr(self.settings, name, value)
-        if isinstance(self._tool, GestureTool) and name in ("circle", "box", "walk"):
+        if isinstance(self._tool, GestureTool) and name in ("circle", "ellipse", "box", "walk"):
             self._tool.forget()  # another gesture
             self._tool.begin()
         self.session.tool_changed.emit()

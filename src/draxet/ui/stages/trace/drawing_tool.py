@@ -52,8 +52,17 @@ class DrawSettings:
     )
     circle: Annotated[
         str,
-        OneOf(("middle", "three")),
-        Asked("", choices=(("middle", "by its middle"), ("three", "three places"))),
+        OneOf(("middle", "two", "three")),
+        Asked("", choices=(("middle", "its middle"), ("two", "two places"), ("three", "three"))),
+    ] = "middle"
+    ellipse: Annotated[
+        str,
+        OneOf(("middle", "box", "edge")),
+        Asked(
+            "",
+            choices=(("middle", "its middle"), ("box", "its box"), ("edge", "its edge")),
+            tip="its edge: five places or more along it; the nearest ellipse, and how far it is off",
+        ),
     ] = "middle"
     box: Annotated[
         str,

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from functools import partial
+
+import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import arc_bulge, regular_polygon, slot, three_point_circle
 from draxet.geometry.shapes import rounded_polygon, unit_ellipse
 from draxet.geometry.spans import ARC
-from draxet.ui.model.tool import ContourMark, LineMark, Mark, TagMark
+from draxet.mend.forms import ellipse_through
+from draxet.ui.model.tool import ContourMark, CrossMark, LineMark, Mark, TagMark
 from draxet.ui.stages.gesture import Gesture, Place, Want, polar
 from draxet.ui.stages.trace.drawing_tool import (
     DrawingTool,
@@ -20,6 +24,8 @@ from draxet.ui.stages.trace.drawing_tool import (
 )
 
 __all__ = ["ArcTool", "BoxTool", "CircleTool", "EllipseTool", "PolygonTool", "SlotTool"]
+
+_EDGE_PLACES = 5
 
 PlaceOf = Callable[[Mapping[str, float], Place], Place]
 
@@ -49,13 +55,16 @@ class _Shape(DrawingTool):
 
 
 class CircleTool(_Shape):
-    """By its middle and radius, or by three places."""
+    """By its middle and radius, by two places across from each other, or by three."""
 
     title = "Circle"
 
     def gesture(self) -> Gesture:
         if self.settings.circle == "three":
             yield from self._through_three()
+            return
+        if self.settings.circle == "two":
+            yield from self._across_two()
             return
         middle = (yield Want("click its middle")).place
         edge = yield Want(
@@ -70,6 +79,20 @@ class CircleTool(_Shape):
     def _round(self, middle: Place, at: Place) -> list[Mark]:
         radius = math.dist(middle, at)
         return self.preview_marks(_circle(middle, radius), TagMark(*at, f"r {self.length(radius)}"))
+
+    def _across_two(self) -> Gesture:
+        a = (yield Want("click a place on it")).place
+        b = yield Want(
+            "click the place across",
+            ("diameter", "angle"),
+            _diameter(a),
+            lambda at: self.preview_marks(
+                _circle_on(a, at), TagMark(*at, f"⌀ {self.length(math.dist(a, at))}")
+            ),
+            a,
+            back=(a,),
+        )
+        self.put(_circle_on(a, b.place))
 
     def _through_three(self) -> Gesture:
         a = (yield Want("click a first place on it")).place
@@ -116,11 +139,18 @@ class ArcTool(_Shape):
 
 
 class EllipseTool(_Shape):
-    """By its middle, the end of one half axis, and how broad it is across."""
+    """By its middle, the end of one half axis, and how broad it is across; by its box; or by places
+    along its edge."""
 
     title = "Ellipse"
 
     def gesture(self) -> Gesture:
+        if self.settings.ellipse == "box":
+            yield from self._in_box()
+            return
+        if self.settings.ellipse == "edge":
+            yield from self._along_edge()
+            return
         middle = (yield Want("click its middle")).place
         tip = (
             yield Want(
@@ -142,6 +172,51 @@ class EllipseTool(_Shape):
             _ellipse(middle, tip, across.place),
             laid if laid is not None and not laid.is_similarity else None,
         )
+
+    def _in_box(self) -> Gesture:
+        first = (yield Want("click one corner of its box")).place
+        second = yield Want(
+            "click the corner across",
+            ("width", "height"),
+            _sized(first, centred=False),
+            lambda at: self.preview_marks(_in_box(first, at)),
+            back=(first,),
+        )
+        self._put_laid(_box_map(first, second.place))
+
+    def _along_edge(self) -> Gesture:
+        places = list[Place]()
+        while True:
+            found = ellipse_through(np.array(places)) if len(places) >= _EDGE_PLACES else None
+            left = _EDGE_PLACES - len(places)
+            answer = yield Want(
+                "click a place on its edge"
+                if left <= 0
+                else f"click {left} more places on its edge",
+                marks=partial(self._edge_marks, tuple(places)),
+                back=tuple(places),
+                ends="take it" if found is not None else "",
+                hint=f"off by {self.length(found.off)} at the most" if found is not None else "",
+            )
+            if answer.key == "end" and found is not None:
+                break
+            if not answer.key:
+                places.append(answer.place)
+        self._put_laid(found.ellipse)
+        self.session.messages.announced.emit(
+            f"The places lie off the ellipse by {self.length(found.off)} at the most"
+        )
+
+    def _edge_marks(self, places: tuple[Place, ...], at: Place) -> list[Mark]:
+        found = (
+            ellipse_through(np.array([*places, at])) if len(places) + 1 >= _EDGE_PLACES else None
+        )
+        crosses: list[Mark] = [CrossMark(*place) for place in places]
+        return [*crosses, *self.preview_marks(found.contour if found is not None else None)]
+
+    def _put_laid(self, laid: Affine | None) -> None:
+        contour = _laid(laid) if laid is not None else None
+        self.put(contour, laid if laid is not None and not laid.is_similarity else None)
 
 
 class BoxTool(_Shape):
@@ -313,15 +388,42 @@ def _arc(a: Place, through: Place, b: Place) -> Contour | None:
     return Contour.make([a, b], [ARC], [bulge], closed=False) if bulge else None
 
 
+def _diameter(start: Place) -> PlaceOf:
+    along = polar(start)
+
+    def place(numbers: Mapping[str, float], at: Place) -> Place:
+        length = {"length": numbers["diameter"]} if "diameter" in numbers else {}
+        return along({**numbers, **length}, at)
+
+    return place
+
+
+def _circle_on(a: Place, b: Place) -> Contour | None:
+    return _circle(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), math.dist(a, b) / 2)
+
+
+def _laid(laid: Affine) -> Contour:
+    """The ellipse of a map from the unit circle."""
+    if laid.is_similarity:
+        return Contour.circle(laid.c, laid.f, laid.scale)
+    return unit_ellipse().transformed(laid)
+
+
+def _box_map(a: Place, b: Place) -> Affine | None:
+    wide, high = abs(b[0] - a[0]) / 2, abs(b[1] - a[1]) / 2
+    if not (wide and high):
+        return None
+    return Affine.scaled(wide, high).then(Affine.moved((a[0] + b[0]) / 2, (a[1] + b[1]) / 2))
+
+
+def _in_box(a: Place, b: Place) -> Contour | None:
+    laid = _box_map(a, b)
+    return _laid(laid) if laid is not None else None
+
+
 def _ellipse(middle: Place, tip: Place, at: Place) -> Contour | None:
     laid = _ellipse_map(middle, tip, at)
-    if laid is None:
-        return None
-    return (
-        Contour.circle(*middle, laid.scale)
-        if laid.is_similarity
-        else unit_ellipse().transformed(laid)
-    )
+    return _laid(laid) if laid is not None else None
 
 
 def _ellipse_map(middle: Place, tip: Place, at: Place) -> Affine | None:
