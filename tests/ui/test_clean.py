@@ -22,11 +22,13 @@ from draxet.make.cutting_through import give_cut
 from draxet.ui.stages import colour_menu
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.mend.clean_tool import CleanSlip, CleanTool
+from draxet.ui.stages.mend.narrowed_row import NarrowedRow
 from draxet.ui.stages.mend.offset_tool import OffsetSlip, OffsetTool
 from draxet.ui.stages.mend.pick_tool import MendSlip
 from draxet.ui.stages.mend.region_slip import RegionSlip
 from draxet.ui.stages.mend.region_tool import RegionTool
 from draxet.ui.stages.mend.shaping import ShapingTool
+from draxet.ui.stages.mend.truth_tool import TruthSlip
 from tests.shapes import apart
 from tests.ui.driver import WindowTest
 
@@ -273,6 +275,28 @@ class Cleaning(WindowTest):
         while self.session.document.history.at:
             self.session.undo()
         self.assertEqual(self.session.job, start)
+
+    def test_a_choice_that_narrows_is_said_and_goes_before_the_tool(self) -> None:
+        self.begin(PLATE, Contour.circle(60, 80, 9), Contour.circle(140, 80, 9))
+        for name, kind in (("clean", CleanSlip), ("truths", TruthSlip), ("regions", RegionSlip)):
+            with self.subTest(name):
+                one = self.session.job.contours[1].id
+                self.session.selection.choose(frozenset([one]))
+                self.take(name)
+                self.assertIsInstance(self.slip, kind)
+                (narrowed,) = self.slip.findChildren(NarrowedRow)
+                self.assertTrue(narrowed.isVisible())
+                self.assertEqual(narrowed.words.text(), "Of 1 contour chosen, of 3")
+                self.press(narrowed.all)
+                self.settle()
+                self.assertFalse(narrowed.isVisible())
+                self.session.selection.choose(frozenset([one]))
+                self.settle(100)  # until it rests
+                self.keys(Key.Key_Escape, on=self.canvas)
+                self.assertEqual(self.session.selection.ids, frozenset())
+                self.assertEqual(self.session.tool_id, name)
+                self.keys(Key.Key_Escape, on=self.canvas)
+                self.assertEqual(self.session.tool_id, "")
 
     def test_slits_are_left_open(self) -> None:
         self.begin(line((20, 20), (60, 20)), line((60.5, 20), (90, 20)))

@@ -80,6 +80,18 @@ class ThePictureInHand(GatherTest):
         self.keys("R", on=self.canvas)
         return self.slip
 
+    def test_laid_down_by_escape_it_is_taken_in_hand_by_a_click(self) -> None:
+        (picture,) = self.session.job.pictures
+        self.keys(Qt.Key.Key_Escape, on=self.canvas)
+        self.assertTrue(self.session.selection.hands_empty)
+        x0, y0, x1, _ = picture.box
+        self.click(x0 - 5, y0 - 5)  # beside it
+        self.assertTrue(self.session.selection.hands_empty)
+        self.click((x0 + x1) / 2, y0 + 20)
+        self.assertFalse(self.session.selection.hands_empty)
+        self.assertEqual(self.session.selection.picture, picture)
+        self.assertIsNone(self.session.tool)
+
     def test_a_typed_width_scales_in_proportion_and_a_wrong_one_is_refused(self) -> None:
         slip = self.in_place()
         before = self.session.job.pictures[0]

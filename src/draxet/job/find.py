@@ -11,6 +11,7 @@ import shapely
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.job.contour_records import ContourItem
+from draxet.job.picture_records import Picture
 from draxet.job.sheet_records import Guide
 
 __all__ = [
@@ -22,6 +23,7 @@ __all__ = [
     "node_at",
     "nodes_within",
     "numbers_near",
+    "picture_under",
     "span_at",
 ]
 
@@ -147,6 +149,15 @@ def guide_at(guides: Sequence[Guide], at: tuple[float, float], reach: float) -> 
     ]
     nearest, k = min(away, default=(math.inf, 0))
     return guides[k] if nearest <= reach else None
+
+
+def picture_under(pictures: Sequence[Picture], x: float, y: float) -> Picture | None:
+    """The foremost visible picture under a place."""
+    for picture in reversed(pictures):
+        px, py = picture.to_job.inverse().point(x, y)
+        if picture.visible and 0 <= px <= picture.width and 0 <= py <= picture.height:
+            return picture
+    return None
 
 
 def node_at(

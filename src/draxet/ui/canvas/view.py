@@ -6,11 +6,13 @@ from PyQt6.QtCore import QEvent, QObject, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from draxet.job.find import picture_under
 from draxet.ui.canvas.following import EdgeFollower
 from draxet.ui.canvas.painted_canvas import PaintedCanvas
 from draxet.ui.canvas.rulers import ruler
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.model.session import Session
+from draxet.ui.model.stage import Stage
 from draxet.ui.model.tool import Pointer, Tool
 
 __all__ = ["Canvas"]
@@ -78,8 +80,18 @@ class Canvas(PaintedCanvas):
         elif event.button() == Qt.MouseButton.LeftButton and self._session.tool:
             self._session.tool.press(self._at(event))
             self._session.marks_changed.emit()
+        elif (
+            event.button() == Qt.MouseButton.LeftButton and self._session.desk.stage is Stage.GATHER
+        ):
+            self._take_in_hand(self._at(event))
         elif event.button() == Qt.MouseButton.RightButton:
             self.asked_menu.emit(event.globalPosition(), self._at(event))
+
+    def _take_in_hand(self, at: Pointer) -> None:
+        """A click on a bare picture takes that in hand."""
+        picture = picture_under(self._session.job.pictures, at.x, at.y)
+        if picture is not None:
+            self._session.selection.choose_picture(picture.id)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from draxet.geometry.affine import Affine
 from draxet.job.contour_moves import map_contours
 from draxet.job.copies import place_copies
+from draxet.job.find import picture_under
 from draxet.job.picture_edits import copy_picture, map_picture, sized_with
 from draxet.job.picture_records import Picture
 from draxet.trueup.true import size_picture
@@ -15,11 +16,7 @@ __all__ = ["InHand", "picture_at"]
 
 def picture_at(session: Session, x: float, y: float) -> Picture | None:
     """The foremost visible picture under a place."""
-    for picture in reversed(session.job.pictures):
-        px, py = picture.to_job.inverse().point(x, y)
-        if picture.visible and 0 <= px <= picture.width and 0 <= py <= picture.height:
-            return picture
-    return None
+    return picture_under(session.job.pictures, x, y)
 
 
 class InHand:

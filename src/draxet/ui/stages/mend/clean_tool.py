@@ -21,6 +21,7 @@ from draxet.ui.controls.slip_parts import button, fact_row, side_by_side
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, CrossMark, Mark, TagMark
+from draxet.ui.stages.mend.narrowed_row import NarrowedRow
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
@@ -208,6 +209,8 @@ class CleanSlip(Slip):
             "Of the chosen contours, or of all. Nothing is changed before you say so; slits stay open.",
         )
         self._tool = tool
+        self.narrowed = NarrowedRow(session)
+        self.add(self.narrowed)
         self.asked = self.ask_of(tool)
         row, self._count = fact_row("Found")
         self.list = TickedList(tool.look_at)
@@ -222,6 +225,7 @@ class CleanSlip(Slip):
     def refresh(self) -> None:
         tool = self._tool
         tool.look()
+        self.narrowed.refresh()
         self.asked.show_of(tool.settings)
         self._count.setText(
             "looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing"

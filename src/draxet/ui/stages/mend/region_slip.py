@@ -9,6 +9,7 @@ from draxet.ui.controls.fields import Choice, when_meant
 from draxet.ui.controls.slip_parts import button, fact_row, label, side_by_side
 from draxet.ui.model.session import Session
 from draxet.ui.stages.colour_menu import ColourMenu
+from draxet.ui.stages.mend.narrowed_row import NarrowedRow
 from draxet.ui.stages.mend.region_tool import RegionTool
 from draxet.ui.stages.slip import Slip
 
@@ -25,6 +26,8 @@ class RegionSlip(Slip):
             "Every area that the chosen contours, or all, bound between them. Curves stay true curves.",
         )
         self._tool = tool
+        self.narrowed = NarrowedRow(session)
+        self.add(self.narrowed)
         self.click = Choice(
             (("areas", "areas"), ("holes", "holes solid")),
             "A click chooses areas, or turns holes solid",
@@ -83,6 +86,7 @@ class RegionSlip(Slip):
     def refresh(self) -> None:
         tool = self._tool
         tool.look()
+        self.narrowed.refresh()
         ground, thin = tool.ground, self.session.job.exactness.tolerance / 100
         slivers = sum(region.thin < thin for region in ground.regions) if ground else 0
         self._areas.setText("…" if ground is None else str(len(ground.regions) - slivers))

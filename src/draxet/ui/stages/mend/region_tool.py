@@ -338,6 +338,9 @@ class RegionTool(Tool):
     def cancel(self) -> bool:
         begun = bool(self.chosen) or self.leak is not None
         self.chosen, self.leak, self._stroke = frozenset(), None, None
+        if not begun and self.session.selection.ids:  # the choice goes before the tool does
+            self.session.selection.choose(frozenset())
+            return True
         return begun
 
     def forget(self) -> None:

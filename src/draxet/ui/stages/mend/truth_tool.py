@@ -20,6 +20,7 @@ from draxet.ui.controls.slip_parts import button, fact_row, field_row, label, si
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, CrossMark, Mark, TagMark
+from draxet.ui.stages.mend.narrowed_row import NarrowedRow
 from draxet.ui.stages.mend.ticked_list import Found, TickedList
 from draxet.ui.stages.picking import PickTool
 from draxet.ui.stages.slip import Slip
@@ -179,6 +180,8 @@ class TruthSlip(Slip):
             "Of the chosen contours, or of all: what is nearly so, and how far it would move. Nothing moves before you take it.",
         )
         self._tool = tool
+        self.narrowed = NarrowedRow(session)
+        self.add(self.narrowed)
         self.most = self.length_field("Move at most")
         self.most.entered.connect(tool.set_most)
         row, self._count = fact_row("Nearly true")
@@ -210,6 +213,7 @@ class TruthSlip(Slip):
     def refresh(self) -> None:
         tool = self._tool
         tool.look()
+        self.narrowed.refresh()
         self.most.set_value(tool.most)
         self._count.setText(
             "looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing"
