@@ -43,8 +43,8 @@ from draxet.machines.rehearsal import rehearse
 from draxet.machines.rehearsal_records import Stock
 from draxet.make.products import product_of
 from draxet.make.rows import RowError
+from draxet.make.solids.exact_cells import NotExact
 from draxet.make.solids.exact_sheet import exact_on
-from draxet.make.solids.exact_walls import NotExact
 from draxet.make.solids.solid_sheet import SolidSheet
 from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.make.thread_lists import read_threads

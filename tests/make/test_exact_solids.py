@@ -42,9 +42,10 @@ from draxet.job.operations import Raise, Turn
 from draxet.job.records import Job
 from draxet.job.sheet_records import Base
 from draxet.leaving.body_files import same_solids
+from draxet.make.solids.exact_cells import NotExact, Standing
 from draxet.make.solids.exact_sheet import exact_on, rounded_box
 from draxet.make.solids.exact_turns import exact_profile, led_exactly, shaft_exactly, turned_exactly
-from draxet.make.solids.exact_walls import NotExact, Standing, walls_of
+from draxet.make.solids.exact_walls import walls_of
 from draxet.make.solids.shaft_bodies import Shaft, shaft
 from draxet.make.solids.solid_levels import Raised
 from draxet.make.solids.solid_sheet import solid_sheet

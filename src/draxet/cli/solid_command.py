@@ -22,7 +22,7 @@ from draxet.formats.step_in import read_step
 from draxet.geometry.mesh import Mesh, box_of, is_closed, piece_count, surface_of, volume_of
 from draxet.job.findings import count_words
 from draxet.leaving.body_files import compared, leaves, same_solids
-from draxet.make.solids.exact_walls import NotExact
+from draxet.make.solids.exact_cells import NotExact
 from draxet.make.solids.solid_view import VIEWS, seen_from
 
 __all__ = ["add_solid", "run_solid"]

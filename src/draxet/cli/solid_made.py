@@ -29,9 +29,10 @@ from draxet.job.machine_kinds.printer import LAYER_PRINTER
 from draxet.job.operations import Raise, Turn
 from draxet.job.records import Job
 from draxet.job.sides import runs_of, side_of
+from draxet.make.solids.exact_cells import Standing
 from draxet.make.solids.exact_sheet import exact_on, rounded_box
 from draxet.make.solids.exact_turns import exact_profile, led_exactly, turned_exactly
-from draxet.make.solids.exact_walls import Standing, walls_of
+from draxet.make.solids.exact_walls import walls_of
 from draxet.make.solids.led_bodies import crosses_itself, led
 from draxet.make.solids.solid_bodies import as_one, base_under, bodies_of, whole_of
 from draxet.make.solids.solid_levels import BASE_COLOUR, Raised

@@ -22,7 +22,7 @@ from draxet.job.asked import Asked
 from draxet.job.findings import count_words
 from draxet.job.ranges import OneOf, Within
 from draxet.leaving.leaving_kind import Leaving, LeavingKind, ReadBack
-from draxet.make.solids.exact_walls import NotExact
+from draxet.make.solids.exact_cells import NotExact
 from draxet.make.solids.solid_sheet import SolidSheet
 from draxet.make.solids.solid_view import VIEWS, seen_from
 from draxet.progress import Progress

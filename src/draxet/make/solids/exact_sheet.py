@@ -14,8 +14,9 @@ from draxet.geometry.spans import ARC, LINE
 from draxet.job.records import Job
 from draxet.job.sheet_records import Base, Sheet
 from draxet.job.solid_base import base_of
+from draxet.make.solids.exact_cells import NotExact, Standing
 from draxet.make.solids.exact_turns import exact_profile, led_exactly, shaft_exactly, turned_exactly
-from draxet.make.solids.exact_walls import NotExact, Standing, walls_of
+from draxet.make.solids.exact_walls import walls_of
 from draxet.make.solids.solid_levels import Raised
 from draxet.make.solids.solid_sheet import BASE, SolidSheet, raised_on
 from draxet.make.solids.turned_sheet import Turning, turnings_on

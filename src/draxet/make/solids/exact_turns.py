@@ -13,8 +13,8 @@ from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 from draxet.geometry.exact_solids import ExactSolid, Pose
 from draxet.geometry.spans import ARC, CUBIC
+from draxet.make.solids.exact_cells import NotExact
 from draxet.make.solids.exact_sweeps import Station, Step, swept
-from draxet.make.solids.exact_walls import NotExact
 from draxet.make.solids.shaft_bodies import Shaft, away_of, rise_of
 from draxet.make.solids.turned_bodies import Axis, side_count
 from draxet.record import record

@@ -1,20 +1,16 @@
-"""Shapes by two or three places: circle, arc, ellipse, box, polygon, slot."""
+"""Shapes by two or three places: circle, arc, box, polygon, slot."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from functools import partial
-
-import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import arc_bulge, regular_polygon, slot, three_point_circle
-from draxet.geometry.shapes import rounded_polygon, unit_ellipse
+from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC
-from draxet.mend.forms import ellipse_through
-from draxet.ui.model.tool import ContourMark, CrossMark, LineMark, Mark, TagMark
+from draxet.ui.model.tool import ContourMark, LineMark, Mark, TagMark
 from draxet.ui.stages.gesture import Gesture, Place, Want, polar
 from draxet.ui.stages.trace.drawing_tool import (
     DrawingTool,
@@ -23,14 +19,21 @@ from draxet.ui.stages.trace.drawing_tool import (
     put_contour,
 )
 
-__all__ = ["ArcTool", "BoxTool", "CircleTool", "EllipseTool", "PolygonTool", "SlotTool"]
-
-_EDGE_PLACES = 5
+__all__ = [
+    "ArcTool",
+    "BoxTool",
+    "CircleTool",
+    "PlaceOf",
+    "PolygonTool",
+    "Shape",
+    "SlotTool",
+    "sized",
+]
 
 PlaceOf = Callable[[Mapping[str, float], Place], Place]
 
 
-class _Shape(DrawingTool):
+class Shape(DrawingTool):
     """A shape that is whole after a few places."""
 
     def begin(self) -> None:
@@ -54,7 +57,7 @@ class _Shape(DrawingTool):
         return [ContourMark((contour,)), *tags] if contour is not None else []
 
 
-class CircleTool(_Shape):
+class CircleTool(Shape):
     """By its middle and radius, by two places across from each other, or by three."""
 
     title = "Circle"
@@ -111,7 +114,7 @@ class CircleTool(_Shape):
         self.put(_through(a, b, c))
 
 
-class ArcTool(_Shape):
+class ArcTool(Shape):
     """From one end to the other, through a third place."""
 
     title = "Arc"
@@ -138,88 +141,7 @@ class ArcTool(_Shape):
         self.put(_arc(a, through, b))
 
 
-class EllipseTool(_Shape):
-    """By its middle, the end of one half axis, and how broad it is across; by its box; or by places
-    along its edge."""
-
-    title = "Ellipse"
-
-    def gesture(self) -> Gesture:
-        if self.settings.ellipse == "box":
-            yield from self._in_box()
-            return
-        if self.settings.ellipse == "edge":
-            yield from self._along_edge()
-            return
-        middle = (yield Want("click its middle")).place
-        tip = (
-            yield Want(
-                "click the end of one half axis",
-                ("length", "angle"),
-                polar(middle),
-                lambda at: [LineMark(*middle, *at)],
-                middle,
-            )
-        ).place
-        across = yield Want(
-            "click how far it reaches across",
-            ("length",),
-            _across(middle, tip),
-            lambda at: self.preview_marks(_ellipse(middle, tip, at)),
-        )
-        laid = _ellipse_map(middle, tip, across.place)
-        self.put(
-            _ellipse(middle, tip, across.place),
-            laid if laid is not None and not laid.is_similarity else None,
-        )
-
-    def _in_box(self) -> Gesture:
-        first = (yield Want("click one corner of its box")).place
-        second = yield Want(
-            "click the corner across",
-            ("width", "height"),
-            _sized(first, centred=False),
-            lambda at: self.preview_marks(_in_box(first, at)),
-            back=(first,),
-        )
-        self._put_laid(_box_map(first, second.place))
-
-    def _along_edge(self) -> Gesture:
-        places = list[Place]()
-        while True:
-            found = ellipse_through(np.array(places)) if len(places) >= _EDGE_PLACES else None
-            left = _EDGE_PLACES - len(places)
-            answer = yield Want(
-                "click a place on its edge"
-                if left <= 0
-                else f"click {left} more places on its edge",
-                marks=partial(self._edge_marks, tuple(places)),
-                back=tuple(places),
-                ends="take it" if found is not None else "",
-                hint=f"off by {self.length(found.off)} at the most" if found is not None else "",
-            )
-            if answer.key == "end" and found is not None:
-                break
-            if not answer.key:
-                places.append(answer.place)
-        self._put_laid(found.ellipse)
-        self.session.messages.announced.emit(
-            f"The places lie off the ellipse by {self.length(found.off)} at the most"
-        )
-
-    def _edge_marks(self, places: tuple[Place, ...], at: Place) -> list[Mark]:
-        found = (
-            ellipse_through(np.array([*places, at])) if len(places) + 1 >= _EDGE_PLACES else None
-        )
-        crosses: list[Mark] = [CrossMark(*place) for place in places]
-        return [*crosses, *self.preview_marks(found.contour if found is not None else None)]
-
-    def _put_laid(self, laid: Affine | None) -> None:
-        contour = _laid(laid) if laid is not None else None
-        self.put(contour, laid if laid is not None and not laid.is_similarity else None)
-
-
-class BoxTool(_Shape):
+class BoxTool(Shape):
     """From corner to corner, or from the middle to a corner; with rounded corners where a rounding
     is set."""
 
@@ -231,7 +153,7 @@ class BoxTool(_Shape):
         second = yield Want(
             "click the corner across" if not centred else "click a corner",
             ("width", "height"),
-            _sized(first, centred),
+            sized(first, centred),
             lambda at: self._looks(first, at, centred),
             back=(first,),
         )
@@ -264,7 +186,7 @@ class BoxTool(_Shape):
         return rounded_polygon([(x0, y0, whole), (x1, y0, whole), (x1, y1, whole), (x0, y1, whole)])
 
 
-class PolygonTool(_Shape):
+class PolygonTool(Shape):
     """By its middle and one corner; the number of sides is on the slip, or typed."""
 
     title = "Polygon"
@@ -296,7 +218,7 @@ class PolygonTool(_Shape):
         )
 
 
-class SlotTool(_Shape):
+class SlotTool(Shape):
     """By the middles of its two ends and its width."""
 
     title = "Slot"
@@ -338,7 +260,7 @@ def _around(middle: Place) -> PlaceOf:
     return place
 
 
-def _sized(first: Place, centred: bool) -> PlaceOf:
+def sized(first: Place, centred: bool) -> PlaceOf:
     """The corner at a typed width and height, on the pointer's side."""
 
     def place(numbers: Mapping[str, float], at: Place) -> Place:
@@ -348,16 +270,6 @@ def _sized(first: Place, centred: bool) -> PlaceOf:
             size = numbers[name] / (2 if centred else 1) if name in numbers else abs(off)
             out.append(first[k] + math.copysign(size, off))
         return out[0], out[1]
-
-    return place
-
-
-def _across(middle: Place, tip: Place) -> PlaceOf:
-    def place(numbers: Mapping[str, float], at: Place) -> Place:
-        long = math.dist(middle, tip) or 1.0
-        x, y = -(tip[1] - middle[1]) / long, (tip[0] - middle[0]) / long
-        off = numbers.get("length", (at[0] - middle[0]) * x + (at[1] - middle[1]) * y)
-        return middle[0] + off * x, middle[1] + off * y
 
     return place
 
@@ -400,47 +312,6 @@ def _diameter(start: Place) -> PlaceOf:
 
 def _circle_on(a: Place, b: Place) -> Contour | None:
     return _circle(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), math.dist(a, b) / 2)
-
-
-def _laid(laid: Affine) -> Contour:
-    """The ellipse of a map from the unit circle."""
-    if laid.is_similarity:
-        return Contour.circle(laid.c, laid.f, laid.scale)
-    return unit_ellipse().transformed(laid)
-
-
-def _box_map(a: Place, b: Place) -> Affine | None:
-    wide, high = abs(b[0] - a[0]) / 2, abs(b[1] - a[1]) / 2
-    if not (wide and high):
-        return None
-    return Affine.scaled(wide, high).then(Affine.moved((a[0] + b[0]) / 2, (a[1] + b[1]) / 2))
-
-
-def _in_box(a: Place, b: Place) -> Contour | None:
-    laid = _box_map(a, b)
-    return _laid(laid) if laid is not None else None
-
-
-def _ellipse(middle: Place, tip: Place, at: Place) -> Contour | None:
-    laid = _ellipse_map(middle, tip, at)
-    return _laid(laid) if laid is not None else None
-
-
-def _ellipse_map(middle: Place, tip: Place, at: Place) -> Affine | None:
-    """The map from the unit circle to the ellipse; None where it has no size."""
-    long = math.dist(middle, tip)
-    if long <= 0:
-        return None
-    off = (
-        abs(
-            (at[0] - middle[0]) * -(tip[1] - middle[1]) + (at[1] - middle[1]) * (tip[0] - middle[0])
-        )
-        / long
-    )
-    if off <= 0:
-        return None
-    turn = math.degrees(math.atan2(tip[1] - middle[1], tip[0] - middle[0]))
-    return Affine.scaled(long, off).then(Affine.turned(turn)).then(Affine.moved(*middle))
 
 
 def _slot(a: Place, b: Place, at: Place) -> Contour | None:

@@ -78,7 +78,7 @@ TOOLS = (
         "ellipse",
         "Ellipse",
         "ellipse",
-        "primitives:EllipseTool",
+        "ellipse_tool:EllipseTool",
         "drawing_slip:DrawingSlip",
         of="shape",
     ),
