@@ -72,6 +72,7 @@ def _without_axis(job: Job, sheet: Sheet) -> list[Finding]:
     guides, found = {guide.id for guide in job.guides}, list[Finding]()
     here = {item.id for item in job.contours if item.sheet == sheet.id}
     turning = [each for each in job.operations if isinstance(each, Turn)]
+    lost = [each for each in turning if not here.issuperset(each.goes_by)]
     for key, words, some in (
         (
             "axis",
@@ -80,8 +81,13 @@ def _without_axis(job: Job, sheet: Sheet) -> list[Finding]:
         ),
         (
             "path",
-            f"a path, an outline on top or a curve that is not on {sheet.name}: choose another in Turn",
-            [each for each in turning if not here.issuperset(each.goes_by)],
+            f"a path that is not on {sheet.name}: choose another in Turn",
+            [each for each in lost if not each.is_shaft],
+        ),
+        (
+            "shaft-by",
+            f"an outline on top or a curve that is not on {sheet.name}: choose another in Turn",
+            [each for each in lost if each.is_shaft],
         ),
     ):
         ids = tuple(name for each in some for name, _ in job.worked_on(each, sheet))
