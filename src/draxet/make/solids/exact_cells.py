@@ -60,9 +60,13 @@ def shape_of(each: Standing) -> shapely.Geometry:
 
 
 def cells_of(
-    standing: Sequence[Standing], shapes: Sequence[shapely.Geometry], k: int
+    standing: Sequence[Standing],
+    shapes: Sequence[shapely.Geometry],
+    tree: shapely.STRtree,
+    k: int,
 ) -> list[Cell]:
-    """The cells of one of some areas, without what is raised or sunk there later.
+    """The cells of one of some areas, without what is raised or sunk there later; `tree` finds their
+    shapes.
 
     Raises
     ------
@@ -71,21 +75,20 @@ def cells_of(
     this, shape = standing[k].raised, shapes[k]
     contours = list(standing[k].contours)
     over = list[int]()
-    for j in range(k + 1, len(standing)):
+    for j in sorted(tree.query(shape, predicate="intersects").tolist()):
         other = standing[j].raised
-        if min(this.high, other.high) <= max(this.low, other.low):
+        if j <= k or min(this.high, other.high) <= max(this.low, other.low):
             continue
         if shapely.area(shapely.intersection(shape, shapes[j])) <= _SPECK:
             continue
         over.append(j)
         if not shapely.covers(shapes[j], shape):
             contours += _within(shape, standing[j], this.name)
-    cells = _cells(contours, this.name)
-    filled = [_filled(cell, this, shape, standing, shapes, over) for cell in cells]
-    parents = _parents(cells)
+    kept, areas = _apart(contours, this.name)
+    filled = _filled(areas, this, shape, [(standing[j].raised, shapes[j]) for j in over])
     return [
         Cell(_anticlockwise(contour), parent, levels)
-        for (contour, _), parent, levels in zip(cells, parents, filled, strict=True)
+        for contour, parent, levels in zip(kept, _parents(areas), filled, strict=True)
     ]
 
 
@@ -104,65 +107,69 @@ def _within(shape: shapely.Geometry, other: Standing, name: str) -> Iterator[Con
         yield contour
 
 
-def _cells(contours: Sequence[Contour], name: str) -> list[tuple[Contour, shapely.Geometry]]:
-    """Contours, each once, with what they bound."""
-    found = list[tuple[Contour, shapely.Geometry]]()
-    for contour in contours:
-        filled = shapely.Polygon(contour.flattened(_FINE))
-        ring = shapely.boundary(filled)
-        if any(shapely.equals(filled, there) for _, there in found):
-            continue
-        for _, there in found:
-            edge = shapely.boundary(there)
-            if shapely.distance(ring, edge) < _APART:
-                x, y = shapely.get_coordinates(shapely.shortest_line(ring, edge))[0].tolist()
-                raise NotExact(
-                    f"areas over {name} cross or touch at ({x:.4g}, {y:.4g}) mm; STEP takes areas that lie within each other or apart"
-                )
-        found.append((contour, filled))
-    return found
+def _apart(contours: Sequence[Contour], name: str) -> tuple[list[Contour], list[shapely.Geometry]]:
+    """Contours, each once, and what they bound."""
+    areas = [shapely.Polygon(contour.flattened(_FINE)) for contour in contours]
+    rings = shapely.boundary(areas)
+    pairs = shapely.STRtree(rings).query(rings, predicate="dwithin", distance=_APART)
+    twice = set[int]()
+    for one, other in sorted(tuple(pair) for pair in pairs.T.tolist() if pair[0] < pair[1]):
+        if shapely.equals(areas[one], areas[other]):
+            twice.add(other)
+        elif one not in twice and other not in twice:
+            line = shapely.shortest_line(rings[one], rings[other])
+            x, y = shapely.get_coordinates(line)[0].tolist()
+            raise NotExact(
+                f"areas over {name} cross or touch at ({x:.4g}, {y:.4g}) mm; STEP takes areas that lie within each other or apart"
+            )
+    kept = [k for k in range(len(contours)) if k not in twice]
+    return [contours[k] for k in kept], [areas[k] for k in kept]
 
 
-def _parents(cells: Sequence[tuple[Contour, shapely.Geometry]]) -> list[int | None]:
-    """For each cell the least one round it."""
-    sizes = [float(shapely.area(shape)) for _, shape in cells]
-    found = list[int | None]()
-    for k, (_, shape) in enumerate(cells):
-        around = [
-            j
-            for j in range(len(cells))
-            if sizes[j] > sizes[k] and shapely.covers(cells[j][1], shape)
-        ]
-        found.append(min(around, key=lambda j: sizes[j]) if around else None)
+def _parents(areas: Sequence[shapely.Geometry]) -> list[int | None]:
+    """For each of some areas that do not cross the least one round it."""
+    sizes = shapely.area(areas).tolist()
+    found: list[int | None] = [None] * len(areas)
+    for k, j in shapely.STRtree(areas).query(areas, predicate="covered_by").T.tolist():
+        now = found[k]
+        if sizes[j] > sizes[k] and (now is None or sizes[j] < sizes[now]):
+            found[k] = j
     return found
 
 
 def _filled(
-    cell: tuple[Contour, shapely.Geometry],
+    areas: Sequence[shapely.Geometry],
     this: Raised,
     shape: shapely.Geometry,
-    standing: Sequence[Standing],
-    shapes: Sequence[shapely.Geometry],
-    over: Sequence[int],
-) -> Filled:
-    """From where to where a cell is filled: right within its edge, where no other cell begins."""
-    ring = shapely.boundary(cell[1])
-    near = shapely.Point(shapely.get_coordinates(ring)[0])
-    inside = shapely.buffer(near, 0.4 * _APART, quad_segs=4)
-    at = shapely.point_on_surface(shapely.intersection(inside, cell[1]))
-    if not shapely.contains(shape, at):
-        return ()
-    levels: list[tuple[float, float]] = [(this.low, this.high)]
-    for j in over:
-        if shapely.contains(shapes[j], at):
-            low, high = standing[j].raised.low, standing[j].raised.high
-            levels = [
-                part
-                for a, b in levels
-                for part in ((a, min(b, low)), (max(a, high), b))
-                if part[1] > part[0]
-            ]
-    return tuple(levels)
+    over: Sequence[tuple[Raised, shapely.Geometry]],
+) -> list[Filled]:
+    """From where to where each cell is filled: right within its edge, where no other cell begins."""
+    begins = shapely.points([shapely.get_coordinates(each)[0] for each in areas])
+    near = shapely.intersection(shapely.buffer(begins, 0.4 * _APART, quad_segs=4), areas)
+    places = shapely.point_on_surface(near)
+    there = shapely.STRtree([shape, *(each for _, each in over)])
+    met: list[list[int]] = [[] for _ in areas]
+    for k, j in there.query(places, predicate="within").T.tolist():
+        met[k].append(j)
+    found = list[Filled]()
+    for some in met:
+        levels: list[tuple[float, float]] = [(this.low, this.high)] if 0 in some else []
+        for j in sorted(some):
+            if j:
+                levels = _without(levels, over[j - 1][0].low, over[j - 1][0].high)
+        found.append(tuple(levels))
+    return found
+
+
+def _without(
+    levels: Sequence[tuple[float, float]], low: float, high: float
+) -> list[tuple[float, float]]:
+    return [
+        part
+        for a, b in levels
+        for part in ((a, min(b, low)), (max(a, high), b))
+        if part[1] > part[0]
+    ]
 
 
 def _anticlockwise(contour: Contour) -> Contour:

@@ -3,10 +3,11 @@ the plane into cells, each filled from level to level."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from itertools import pairwise
 
 import numpy as np
+import shapely
 
 from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour
@@ -49,10 +50,10 @@ def walls_of(standing: Sequence[Standing]) -> list[ExactSolid]:
                 f"{each.raised.name} has walls that lean or edges that are taken off; STEP takes upright walls and square edges"
             )
     shapes = [shape_of(each) for each in standing]
-    found = list[ExactSolid]()
+    tree, found = shapely.STRtree(shapes), list[ExactSolid]()
     for k, each in enumerate(standing):
         if not each.raised.sunk:
-            found += _parted(_Walls(cells_of(standing, shapes, k)), each.raised)
+            found += _parted(_Walls(cells_of(standing, shapes, tree, k)), each.raised)
     return found
 
 
@@ -61,6 +62,10 @@ class _Walls:
 
     def __init__(self, cells: Sequence[Cell]) -> None:
         self._cells = cells
+        self._inner: list[list[int]] = [[] for _ in cells]
+        for number, cell in enumerate(cells):
+            if cell.parent is not None:
+                self._inner[cell.parent].append(number)
         self.vertices, self.edges = list[Floats](), list[Edge]()
         self._numbers = dict[tuple[object, ...], int]()
         self.faces, self.sinks = list[Face](), list[float]()
@@ -136,22 +141,21 @@ class _Walls:
 
     def _add_level(self, top: bool) -> None:
         """The faces that look up, or down: cells beside each other that end at one level share one."""
-        for level in sorted({part[top] for cell in self._cells for part in cell.filled}):
-            there = [
-                k
-                for k, cell in enumerate(self._cells)
-                if any(part[top] == level for part in cell.filled)
-            ]
+        ends = dict[float, list[int]]()
+        for number, cell in enumerate(self._cells):
+            for part in cell.filled:
+                ends.setdefault(part[top], []).append(number)
+        for level, there in sorted(ends.items()):
+            known = set(there)
             for root in there:
-                if self._cells[root].parent not in there:
-                    self._add_flat(root, there, level, top)
+                if self._cells[root].parent not in known:
+                    self._add_flat(root, known, level, top)
 
-    def _add_flat(self, root: int, there: Sequence[int], level: float, top: bool) -> None:
+    def _add_flat(self, root: int, there: Container[int], level: float, top: bool) -> None:
         held, holes = [root], list[int]()
         for cell in held:
-            for k, other in enumerate(self._cells):
-                if other.parent == cell:
-                    (held if k in there else holes).append(k)
+            for k in self._inner[cell]:
+                (held if k in there else holes).append(k)
         loops = [self._ring(root, level, top)]
         loops += [self._ring(k, level, not top) for k in holes]
         area = self._cells[root].contour.area
