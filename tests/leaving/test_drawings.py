@@ -176,7 +176,7 @@ class HandingOff(GeometryTest):
     def test_refusals(self) -> None:
         with self.assertRaisesRegex(FormatError, "nothing would leave"):
             hand_off(Job(), self.folder / "out.dxf")
-        with self.assertRaisesRegex(FormatError, r"must end in \.dxf, \.svg, .* or \.obj"):
+        with self.assertRaisesRegex(FormatError, r"must end in \.dxf, \.svg, .* or \.step"):
             hand_off(ready_job(), self.folder / "out.doc")
         with (
             mock.patch("os.fsync", side_effect=OSError(28, "No space left on device")),
