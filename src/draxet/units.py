@@ -77,8 +77,6 @@ _MM = {
     "feet": 304.8,
     "thou": 0.0254,
     "pt": 25.4 / 72,
-    "point": 25.4 / 72,
-    "points": 25.4 / 72,
 }
 SPEEDS = {"mm/min": 1.0, "mm/s": 60.0, "in/min": 25.4, "m/min": 1000.0}
 """mm a minute of each unit of speed."""

@@ -109,6 +109,23 @@ class LargeEdits(WindowTest):
             self.settle()
             self.assertTrue(self.session.workers.busy("edit") is False)
 
+    def test_another_tool_or_stage_loses_nothing_and_what_is_gone_is_not_moved(self) -> None:
+        remove_chosen(self.session)
+        self.nudge()  # what is just being removed
+        self.session.open_stage(Stage.MAKE)
+        self.take("cut")
+        self.settle()
+        self.assertEqual(self.session.job.contours, ())
+        self.assertNotIn("cannot", self.top_words)
+        self.session.undo()
+        self.assertEqual(len(self.session.job.contours), 8)
+        self.begin_held()
+        self.session.take_tool("", None)
+        QTest.keyClick(self.canvas, Key.Key_Escape)  # with no tool in hand
+        self.hold.set()
+        self.settle()
+        self.assertEqual(len(self.session.job.contours), 8)
+
     def test_what_cannot_be_done_is_told_and_the_next_one_comes(self) -> None:
         def wrong(job: Job) -> Job:
             raise ValueError("there is no room")
@@ -123,8 +140,7 @@ class LargeEdits(WindowTest):
     def test_all_are_removed_coloured_and_cut_and_the_slip_tells_of_them(self) -> None:
         facts = self.session.single(Chosen).facts
         assert facts is not None
-        every = self.session.job.contours
-        wanted = facts_of(every, every)
+        wanted = facts_of(self.session.job.contours, self.session.job)
         for name in ("nodes", "size", "colours", "opened", "radii", "alike"):
             self.assertEqual(getattr(facts, name), getattr(wanted, name))
         self.assertEqual((facts.nodes, facts.opened, facts.radii), (16, 0, (4.0, 5.0)))
@@ -135,8 +151,7 @@ class LargeEdits(WindowTest):
         self.assertEqual(len(self.session.job.contours), 8)
         self.session.open_stage(Stage.MAKE)
         self.take("cut")
-        with mock.patch("draxet.ui.stages.make.operations.MANY", 3):
-            self.press(self.slip_of(OperationSlip).give)
+        self.press(self.slip_of(OperationSlip).give)
         self.settle()
         (cut,) = self.session.job.operations
         assert isinstance(cut, CutThrough)

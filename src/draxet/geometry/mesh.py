@@ -19,6 +19,7 @@ __all__ = [
     "piece_count",
     "surface_of",
     "volume_of",
+    "walls_between",
     "welded",
 ]
 
@@ -38,6 +39,23 @@ class Mesh:
         """The triangles' places (m, 3, 3)."""
         found: Floats = self.places[self.triangles]
         return found
+
+
+def walls_between(sizes: Sequence[int], rows: int, *, closed: bool = False) -> Ints:
+    """The triangles between rows of rings, each of so many places one after the other, anticlockwise as
+    seen against the way of the rows; `closed` : the last row runs on into the first."""
+    count, ends = sum(sizes), np.cumsum(sizes)
+    here = np.arange(count)
+    onward = here + 1
+    onward[ends - 1] = np.append(0, ends[:-1])
+    side = np.vstack(
+        [
+            np.column_stack([here, onward, onward + count]),
+            np.column_stack([here, onward + count, here + count]),
+        ]
+    )
+    found: Ints = np.vstack([side + count * k for k in range(rows if closed else rows - 1)])
+    return found % (count * rows)
 
 
 def volume_of(mesh: Mesh) -> float:

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from draxet.geometry.arrays import Ints, Points
+from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.mesh import Mesh, volume_of, welded
+from draxet.geometry.mesh import Mesh, volume_of, walls_between, welded
 from draxet.make.solids.turned_bodies import Profile
 
 __all__ = ["crosses_itself", "led"]
@@ -55,7 +55,9 @@ def led(profile: Profile, path: Contour, level: float, name: str = "", colour: s
         for place, out in zip(places, outwards, strict=True)
     ]
     cap = np.asarray(manifold3d.triangulate(rings), dtype=np.int64)
-    triangles = _faces([len(ring) for ring in rings], len(rows), cap, closed=path.closed)
+    sides = walls_between([len(ring) for ring in rings], len(rows), closed=path.closed)
+    last = len(section) * (len(rows) - 1)
+    triangles = sides if path.closed else np.vstack([sides, cap[:, ::-1], cap + last])
     found = Mesh(np.vstack(rows), triangles, name, colour)
     if volume_of(found) < 0:
         found = Mesh(found.places, np.ascontiguousarray(triangles[:, ::-1]), name, colour)
@@ -82,21 +84,3 @@ def _ways(path: Contour) -> tuple[Points, Points]:
     straight = 1.0 + (before * rights).sum(axis=1, keepdims=True)
     outwards: Points = (before + rights) / np.maximum(straight, 1e-6)
     return places, outwards
-
-
-def _faces(sizes: list[int], rows: int, cap: Ints, *, closed: bool) -> Ints:
-    count = sum(sizes)
-    here = np.arange(count)
-    onward = here + 1
-    ends = np.cumsum(sizes)
-    onward[ends - 1] = np.append(0, ends[:-1])
-    side = np.vstack(
-        [
-            np.column_stack([here, onward, onward + count]),
-            np.column_stack([here, onward + count, here + count]),
-        ]
-    )
-    sides = [side + count * k for k in range(rows if closed else rows - 1)]
-    if closed:
-        return np.vstack(sides) % (count * rows)
-    return np.vstack([*sides, cap[:, ::-1], cap + count * (rows - 1)])

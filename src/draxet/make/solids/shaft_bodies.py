@@ -15,7 +15,7 @@ import shapely
 
 from draxet.geometry.arrays import Floats, Ints, Points
 from draxet.geometry.contour import Contour
-from draxet.geometry.mesh import Mesh, welded
+from draxet.geometry.mesh import Mesh, walls_between, welded
 from draxet.record import record
 
 __all__ = ["Shaft", "away_of", "radius_of", "rise_of", "shaft", "shaft_amiss"]
@@ -86,7 +86,6 @@ def shaft_amiss(of: Shaft) -> tuple[float, float] | None:
         if len(wrong) or of.curve.closed:
             x, y = places[int(wrong[0]) if len(wrong) else 0].tolist()
             return x, y
-        rise = rise_of(of)
         if (rise[:, 1] <= _LEAST).any():
             x, y = places[min(int(np.argmin(rise[:, 1])), len(places) - 1)].tolist()
             return x, y
@@ -112,7 +111,7 @@ def shaft(of: Shaft, name: str = "", colour: str = "") -> Mesh:
     places = np.vstack([np.vstack(section) for section in sections])
     triangles = np.vstack(
         [
-            _sides(sizes, len(sections)),
+            walls_between(sizes, len(sections)),
             _cap(sections[0])[:, ::-1],
             _cap(sections[-1]) + sum(sizes) * (len(sections) - 1),
         ]
@@ -125,20 +124,6 @@ def _cap(section: Sequence[Floats]) -> Ints:
 
     rings = [np.ascontiguousarray(ring[:, :2]) for ring in section]
     return np.asarray(manifold3d.triangulate(rings), dtype=np.int64)
-
-
-def _sides(sizes: Sequence[int], rows: int) -> Ints:
-    count, ends = sum(sizes), np.cumsum(sizes)
-    here = np.arange(count)
-    onward = here + 1
-    onward[ends - 1] = np.append(0, ends[:-1])
-    side = np.vstack(
-        [
-            np.column_stack([here, onward, onward + count]),
-            np.column_stack([here, onward + count, here + count]),
-        ]
-    )
-    return np.vstack([side + count * k for k in range(rows - 1)])
 
 
 def _sections(of: Shaft, rise: Points) -> list[list[Floats]]:

@@ -21,7 +21,7 @@ from draxet.job.records import Job
 from draxet.ui.canvas.chunks import Chunk, touches, transform_of, view_box
 from draxet.ui.canvas.saved import saved
 
-__all__ = ["ContourPainter", "chunks_of_layout", "neighbours_together"]
+__all__ = ["ContourPainter", "chunks_of_drawn", "neighbours_together"]
 
 _CHUNK_SPANS, _CHUNK_CONTOURS = 800, 24
 """A path with more in it takes longer to paint than several with less, above all of long contours
@@ -111,9 +111,9 @@ def _alone(items: Sequence[ContourItem]) -> Chunks:
 
 
 @kept_on_the_first
-def chunks_of_layout(job: Job) -> Chunks:
-    """Those of all contours of a job's layout."""
-    return chunks_of(job.layout.contours)
+def chunks_of_drawn(job: Job) -> Chunks:
+    """Those of all contours that are drawn in a job."""
+    return chunks_of(job.contours)
 
 
 class ContourPainter:
@@ -127,18 +127,18 @@ class ContourPainter:
         self.shown: tuple[ContourItem, ...] = ()
 
     def show(self, items: tuple[ContourItem, ...], job: Job | None = None) -> None:
-        """Say which contours are at rest now; where these are all of a job's layout, which keeps their
-        chunks, of which."""
+        """Say which contours are at rest now; where these are all that are drawn in a job, which
+        keeps their chunks, of which."""
         if items == self.shown:
             return
         if self._other is not None and items == self._other.shown:
             self._chunks, self.shown = self._other._chunks, items
             return
         others = self._other._chunks if self._other is not None else {}
-        known = known_on_the_first(chunks_of_layout, job) if job is not None else None
+        known = known_on_the_first(chunks_of_drawn, job) if job is not None else None
         new = known if known is not None else self._with_few_changed(items)
         if new is None:
-            new = chunks_of_layout(job) if job is not None else chunks_of(items)
+            new = chunks_of_drawn(job) if job is not None else chunks_of(items)
         chunks = {key: self._chunks.get(key) or others.get(key, one) for key, one in new.items()}
         self._chunks, self.shown = chunks, items
 

@@ -16,7 +16,7 @@ from draxet.record import record
 from draxet.ui.canvas.chunks import Chunk, families, packed, transform_of, view_box
 from draxet.ui.canvas.saved import saved
 
-__all__ = ["InkPainter", "paint_ink", "washes_of_layout"]
+__all__ = ["InkPainter", "paint_ink", "washes_of_drawn"]
 
 _FILL_SHOWS, _LINE_SHOWS = 0.22, 0.28
 _CHUNK_SPANS = 60
@@ -60,9 +60,9 @@ def washes_of(inked: Sequence[ContourItem]) -> list[Wash]:
 
 
 @kept_on_the_first
-def washes_of_layout(job: Job) -> list[Wash]:
-    """The same of all contours of a job's layout."""
-    return washes_of([item for item in job.layout.contours if item.colour or item.line])
+def washes_of_drawn(job: Job) -> list[Wash]:
+    """The same of all contours that are drawn in a job."""
+    return washes_of([item for item in job.contours if item.colour or item.line])
 
 
 class InkPainter:

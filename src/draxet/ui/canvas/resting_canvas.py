@@ -13,9 +13,9 @@ from draxet.job.contour_records import ContourItem
 from draxet.job.records import Job
 from draxet.record import record
 from draxet.ui.canvas.bench import paint_limit, paint_sheets
-from draxet.ui.canvas.contours import ContourPainter, chunks_of_layout
+from draxet.ui.canvas.contours import ContourPainter, chunks_of_drawn
 from draxet.ui.canvas.cuts import CutPainter
-from draxet.ui.canvas.inks import InkPainter, washes_of_layout
+from draxet.ui.canvas.inks import InkPainter, washes_of_drawn
 from draxet.ui.canvas.placed_parts import PlacedPainter, paints_parts
 from draxet.ui.canvas.programs import ProgramPainter
 from draxet.ui.canvas.view_camera import Camera
@@ -39,7 +39,7 @@ class RestingCanvas(ViewedCanvas):
     def __init__(self, session: Session, tokens: Tokens, parent: QWidget | None = None) -> None:
         super().__init__(session, parent)
         self._t = tokens
-        session.large_edits.asked += [chunks_of_layout, washes_of_layout]
+        session.large_edits.asked += [chunks_of_drawn, washes_of_drawn]
         self._contours, self._helpers = ContourPainter(), ContourPainter()
         self._placed, self._inks = PlacedPainter(), InkPainter()
         self.cuts, self.worked, self.programs = CutPainter(), WorkedPainter(), ProgramPainter()
@@ -74,11 +74,11 @@ class RestingCanvas(ViewedCanvas):
             self._placed.show(session.job, session.selection.hidden | hidden)
             items = (*items, *self._placed.left) if self._placed.left else items
         shown = tuple(item for item in items if item.id not in hidden) if hidden else items
-        job = session.job if session.job.layout.contours is shown else None
+        job = session.job if session.job.contours is shown else None
         self._contours.show(shown, job)
         self._helpers.show(session.job.helpers if self._only != "picture" else ())
         inked = self._contours.shown if self._shows_inks else ()
-        known = known_on_the_first(washes_of_layout, job) if job and inked else None
+        known = known_on_the_first(washes_of_drawn, job) if job and inked else None
         self._inks.show(inked, known)
 
     @property

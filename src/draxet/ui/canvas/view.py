@@ -268,7 +268,9 @@ class Canvas(PaintedCanvas):
 
     def _step_back(self, tool: Tool | None) -> None:
         """Esc: what is begun, then the tool, then what is in hand."""
-        if tool is None:
+        if self._session.large_edits.stop():
+            self._session.messages.announced.emit("Left as it was")
+        elif tool is None:
             self._session.selection.lay_down()
         elif self._session.stop_tool():
             self._session.messages.announced.emit("Stopped; take the tool once more to begin anew")

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 from draxet.geometry.contour import boxes_of, know_circles
 from draxet.job.contour_records import ContourItem
+from draxet.job.layout_counts import count_where
+from draxet.job.records import Job
 from draxet.record import record
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.large_edits import MANY
@@ -38,8 +40,8 @@ class ChosenFacts:
     radii: tuple[float, ...]
 
 
-def facts_of(items: Sequence[ContourItem], every: Sequence[ContourItem]) -> ChosenFacts:
-    """Those of some contours of all that there are."""
+def facts_of(items: Sequence[ContourItem], job: Job) -> ChosenFacts:
+    """Those of some contours of a job."""
     contours = [item.contour for item in items]
     boxes = boxes_of(contours)
     wide, high = (boxes[:, 2:].max(axis=0) - boxes[:, :2].min(axis=0)).tolist()
@@ -58,7 +60,7 @@ def facts_of(items: Sequence[ContourItem], every: Sequence[ContourItem]) -> Chos
         frozenset(item.line for item in items),
         len(opened),
         bool(opened) and all(item.slit for item in opened),
-        sum(item.colour == one for item in every) if one else 0,
+        count_where(job, lambda item: item.colour == one) if one else 0,
         frozenset(circles),
         tuple(sorted({round(shape[2], 9) for shape in circles.values()})[:2]),
     )
@@ -77,18 +79,19 @@ class Chosen:
     def facts(self) -> ChosenFacts | None:
         """None where nothing is chosen, and as long as it is not known."""
         session = self._session
-        items, every = session.selection.items, session.layout.contours
+        items, job = session.selection.items, session.job
         if not items:
             self._facts.know((), None)
             return None
+        known = items, job.contours, job.placements
         if len(items) <= MANY:
-            if not self._facts.known((items, every)):
-                self._facts.know((items, every), facts_of(items, every))
+            if not self._facts.known(known):
+                self._facts.know(known, facts_of(items, job))
         else:
 
             def work(report: Progress) -> ChosenFacts:
                 report(0.1, "looking at what is chosen")
-                return facts_of(items, every)
+                return facts_of(items, job)
 
-            self._facts.ask((items, every), work)
+            self._facts.ask(known, work)
         return self._facts.value

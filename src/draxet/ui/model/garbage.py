@@ -7,12 +7,15 @@ from __future__ import annotations
 import contextlib
 import ctypes
 import gc
+import time
 
 from PyQt6.QtCore import QObject, QTimer
 
-__all__ = ["Garbage", "MemoryBack", "let_lie", "look_again"]
+__all__ = ["Garbage", "MemoryBack"]
 
 _EVERY_MS = 250
+_AT_MOST = 60
+"""All of a large job is gone through for so small a share of the time."""
 _AFTER_MS = 1000
 """After a job has ended, by when what it held is let go of."""
 
@@ -24,6 +27,7 @@ class Garbage(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         gc.disable()
+        self._not_before = 0.0
         self._timer = QTimer(self)
         self._timer.timeout.connect(self.look)
         self._timer.start(_EVERY_MS)
@@ -34,19 +38,13 @@ class Garbage(QObject):
         counts = gc.get_count()
         if counts[0] <= young:
             return
-        generation = 2 if counts[2] > old > 0 else 1 if counts[1] > middle > 0 else 0
+        begun = time.monotonic()
+        whole = counts[2] > old > 0 and begun >= self._not_before
+        generation = 2 if whole else 1 if counts[1] > middle > 0 else 0
         gc.collect(generation)
-
-
-def let_lie() -> None:
-    """What there is now, a great deal that stays, is not gone through any more: to look through it for
-    circles would hold up the window. What nothing holds goes all the same, circles alone wait."""
-    gc.freeze()
-
-
-def look_again() -> None:
-    """Go through all of it again."""
-    gc.unfreeze()
+        if whole:
+            now = time.monotonic()
+            self._not_before = now + _AT_MOST * (now - begun)
 
 
 class MemoryBack(QTimer):

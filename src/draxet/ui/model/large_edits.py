@@ -13,7 +13,6 @@ from draxet.job.records import Job
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.model.document import Document, Looked, looked_at
-from draxet.ui.model.garbage import let_lie
 from draxet.ui.model.messages import Messages
 from draxet.ui.model.workers import Workers
 
@@ -29,7 +28,6 @@ class _Edit:
     words: str
     make: Callable[[Job], Job]
     gesture: object
-    resizes: bool
     done: Callable[[], object]
 
 
@@ -57,16 +55,15 @@ class LargeEdits:
         gesture: object = None,
         *,
         many: bool,
-        resizes: bool = False,
         done: Callable[[], object] = lambda: None,
     ) -> None:
         """Take a step that makes another job of the one in force: at once, or by a worker where it
         concerns `many`, or where another one waits. done : is called once it is taken."""
         if not many and not self._waiting:
-            self._document.edit(words, make(self._document.job), gesture, resizes=resizes)
+            self._document.edit(words, make(self._document.job), gesture)
             done()
             return
-        self._waiting.append(_Edit(words, make, gesture, resizes, done))
+        self._waiting.append(_Edit(words, make, gesture, done))
         if len(self._waiting) == 1:
             self._messages.announced.emit(f"{words.capitalize()} … (Esc: leave it)")
             self._begin()
@@ -89,7 +86,7 @@ class LargeEdits:
         def work(report: Progress) -> Looked:
             made = first.make(before)
             report(0.5, first.words)
-            found = looked_at(first.words, before, made, resizes=first.resizes)
+            found = looked_at(first.words, before, made, resizes=False)
             if found.job is not None:
                 self.know(found.job)
             return found
@@ -101,7 +98,6 @@ class LargeEdits:
             self._begin()  # of what is in force now
             return
         edit = self._waiting.popleft()
-        let_lie()
         self._document.take(found, edit.gesture)
         edit.done()
         if self._waiting:

@@ -7,7 +7,7 @@ but what stands before them.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 from weakref import WeakSet
@@ -20,7 +20,6 @@ from draxet.job.layout_names import laid_name
 from draxet.job.records import Job
 from draxet.ui.model.desk import Desk
 from draxet.ui.model.document import Document
-from draxet.ui.model.garbage import let_lie, look_again
 from draxet.ui.model.large_edits import MANY, LargeEdits
 from draxet.ui.model.looked import Looked
 from draxet.ui.model.messages import Messages
@@ -90,15 +89,25 @@ class Session(QObject):
     def edit_chosen(
         self,
         words: str,
-        make: Callable[[Job], Job],
+        make: Callable[[Job, frozenset[str]], Job],
         gesture: object = None,
         *,
-        resizes: bool = False,
+        ids: Collection[str] | None = None,
+        done: Callable[[], object] = lambda: None,
     ) -> None:
-        """Take a step that changes all that is chosen; of a great many by a worker (``LargeEdits``), and
-        so in a very large job."""
-        many = max(len(self.selection.ids), len(self.job.contours) // _LARGER) > MANY
-        self.large_edits.edit(words, make, gesture, many=many, resizes=resizes)
+        """Take a step that changes all that is chosen, or some by their ids; of a great many by a worker
+        (``LargeEdits``), and so in a very large job. Those that are gone until it is their turn are left
+        out. done : is called once it is taken."""
+        meant, asked = self.selection.ids if ids is None else frozenset(ids), self.job
+        many = max(len(meant), len(asked.contours) // _LARGER) > MANY
+
+        def made(job: Job) -> Job:
+            if job is asked:
+                return make(job, meant)
+            there = meant & job.layout.contour_by_id.keys()
+            return make(job, there) if there or not meant else job
+
+        self.large_edits.edit(words, made, gesture, many=many, done=done)
 
     @cached_property
     def catcher(self) -> Catcher:
@@ -165,15 +174,12 @@ class Session(QObject):
         ends here."""
         self.put_tool_away()
         self.document.ending.emit()
-        look_again()
         for each in list(self.derived):
             each.forget()
         laid = self.desk.begin(desk or {})
         self.document.begin(job, path, saved=saved)
         self.selection.begin(laid.picture)
         self.pictures, self.left, self.visited_end = PictureStore(), None, -1
-        if len(job.contours) > MANY:
-            let_lie()
         self.document.changed.emit()
         self.desk.stage_changed.emit()
         self.selection.changed.emit()
@@ -233,7 +239,6 @@ class Session(QObject):
     def stop_tool(self) -> bool:
         """Stop what is being worked out for the tool in hand; whether anything was."""
         was = any([each.stop() for each in list(self.derived) if each.tool is self.tool])
-        was |= self.large_edits.stop()
         if was and self.tool is not None:
             self.tool.stopped()
             self.tool_changed.emit()

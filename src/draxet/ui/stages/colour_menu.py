@@ -112,8 +112,7 @@ def give_colour(session: Session, colour: str) -> None:
     """What is chosen has a colour (#rrggbb) from now on, or none."""
     if session.selection.ids:
         words = "give a colour" if colour else "take the colour away"
-        ids = session.selection.ids
-        session.edit_chosen(words, lambda job: colour_contours(job, ids, colour))
+        session.edit_chosen(words, lambda job, ids: colour_contours(job, ids, colour))
 
 
 def take_colour(session: Session) -> None:

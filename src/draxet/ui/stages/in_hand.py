@@ -71,9 +71,8 @@ class InHand:
             return
         session = self._session
         if self.is_contours:
-            ids = session.selection.ids
             session.edit_chosen(
-                words, lambda job: map_contours(job, ids, affine, by_hand=True), gesture
+                words, lambda job, ids: map_contours(job, ids, affine, by_hand=True), gesture
             )
         elif session.selection.picture:
             session.edit(
@@ -91,10 +90,9 @@ class InHand:
                 f"{fixed} of the contours {'has' if fixed == 1 else 'have'} a fixed size; free it in True up, Fixed size, to resize."
             )
         elif self.is_contours:
-            ids = session.selection.ids
             session.edit_chosen(
                 words,
-                lambda job: sized_with(map_contours(job, ids, affine, by_hand=True), ids),
+                lambda job, ids: sized_with(map_contours(job, ids, affine, by_hand=True), ids),
             )
         elif session.selection.picture and self.may_move():
             session.edit(words, size_picture(session.job, session.selection.picture.id, affine))

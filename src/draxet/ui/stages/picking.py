@@ -20,10 +20,9 @@ def remove_chosen(session: Session) -> None:
     """Remove the chosen contours; what goes flashes."""
     gone = [item.contour for item in session.selection.items]
     if gone:
-        ids = session.selection.ids
         session.edit_chosen(
             f"remove {len(gone)} contour{'s' * (len(gone) > 1)}",
-            lambda job: remove_for_good(job, ids & job.layout.contour_by_id.keys()),
+            remove_for_good,
         )
         if len(gone) <= MANY:
             session.messages.flash(gone)

@@ -40,7 +40,6 @@ from draxet.ui.controls.slip_parts import (
     menu_button,
 )
 from draxet.ui.look.icons import swatch
-from draxet.ui.model.large_edits import MANY
 from draxet.ui.model.next_operation import keep_next, next_operation
 from draxet.ui.model.session import Session
 from draxet.ui.model.shelf import keep_recipes
@@ -220,12 +219,16 @@ class OperationTool(PickTool):
             return
         self._give(
             f"give {record.title.lower()}",
-            lambda job: add_operation(job, record.with_contours(ids)),
-            len(ids),
+            lambda job, there: add_operation(
+                job, record.with_contours([name for name in ids if name in there])
+            ),
+            ids,
         )
 
-    def _give(self, words: str, make: Callable[[Job], Job], count: int) -> None:
-        """Take the step, to so many contours, and what it made in hand; a stop is of one operation, the
+    def _give(
+        self, words: str, make: Callable[[Job, frozenset[str]], Job], ids: Sequence[str]
+    ) -> None:
+        """Take the step, to some contours, and what it made in hand; a stop is of one operation, the
         next one has none."""
         session = self._session
         before = {operation.id for operation in session.job.operations}
@@ -238,7 +241,7 @@ class OperationTool(PickTool):
             self._hold({each.id for each in session.job.operations} - before)
             session.tool_changed.emit()
 
-        session.large_edits.edit(words, make, many=count > MANY, done=hold)
+        session.edit_chosen(words, make, ids=ids, done=hold)
 
 
 class CutTool(OperationTool):
@@ -255,7 +258,11 @@ class CutTool(OperationTool):
             if not session.selection.ids or item.id in session.selection.ids
         ]
         try:
-            self._give("give a cut", lambda now: _cut_given(now, ids, record), len(ids))
+            self._give(
+                "give a cut",
+                lambda now, there: _cut_given(now, [k for k in ids if k in there], record),
+                ids,
+            )
         except CutError as error:
             session.messages.refused.emit(str(error))
 

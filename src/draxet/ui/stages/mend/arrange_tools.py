@@ -56,7 +56,7 @@ class Arranging(GestureTool):
         ids, job = self.meant(), self.session.job
         if not copies:
             self.session.edit_chosen(
-                words, lambda now: map_contours(now, ids, places[0], by_hand=True)
+                words, lambda now, some: map_contours(now, some, places[0], by_hand=True), ids=ids
             )
             return
         made, new = place_copies(job, ids, places, linked=self.settings.linked)

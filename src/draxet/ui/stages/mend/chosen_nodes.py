@@ -139,10 +139,9 @@ class ChosenNodes(NodeChoice):
     def reverse(self) -> None:
         """Chosen contours run the other way."""
         self.nodes = frozenset()
-        ids = self._session.selection.ids
         self._session.edit_chosen(
             "run the other way",
-            lambda job: change_contours(
+            lambda job, ids: change_contours(
                 job, {item.id: item.contour.reversed() for item in items_named(job, ids)}
             ),
         )
@@ -159,10 +158,10 @@ class ChosenNodes(NodeChoice):
             )
             session.edit("move nodes", job, session.desk.nudge_gesture)
             return True
-        ids, to = session.selection.ids, Affine.moved(dx, dy)
+        to = Affine.moved(dx, dy)
         session.edit_chosen(
             "move contours",
-            lambda job: map_contours(job, ids, to, by_hand=True),
+            lambda job, ids: map_contours(job, ids, to, by_hand=True),
             session.desk.nudge_gesture,
         )
         return True

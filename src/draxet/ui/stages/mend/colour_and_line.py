@@ -66,7 +66,9 @@ class ColourAndLine(QWidget):
             )
             self.show_facts(self._session.single(Chosen).facts, len(chosen))
         elif chosen:
-            self._session.edit_chosen("set the line width", lambda job: set_lines(job, chosen, mm))
+            self._session.edit_chosen(
+                "set the line width", lambda job, ids: set_lines(job, ids, mm)
+            )
 
     def show_facts(self, facts: ChosenFacts | None, count: int) -> None:
         """Show what so many chosen ones have, where that is known."""
