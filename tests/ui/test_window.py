@@ -28,6 +28,7 @@ from draxet.job.picture_edits import set_steps
 from draxet.job.steps import Crop, PrepareStep
 from draxet.progress import Progress
 from draxet.ui.demo import demo_job
+from draxet.ui.model.garbage import Garbage
 from draxet.ui.model.stage import Stage
 from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.plain_words import PLAIN_WORDS
@@ -325,6 +326,30 @@ class Rubbish(WindowTest):
         while not found_on and time.monotonic() < until:
             QTest.qWait(50)
         self.assertEqual(found_on, [threading.get_ident()])
+
+    def test_a_great_many_objects_wait_until_the_hand_rests(self) -> None:
+        class Watched(Garbage):
+            working = True
+
+            def at_work(self) -> bool:
+                return self.working
+
+        gc.collect()
+        collector = Watched(self.window)
+        for working, many, gone in (
+            (True, 900, True),
+            (True, 50_000, False),
+            (False, 50_000, True),
+        ):
+            with self.subTest(working=working, many=many):
+                found_on: list[int] = []
+                _Circle(found_on)
+                kept: list[object] = [[k] for k in range(many)]
+                collector.working = working
+                for _ in range(8):
+                    collector.look()
+                self.assertEqual((bool(found_on), len(kept)), (gone, many))
+        collector.deleteLater()
 
 
 class PicksByHand(WindowTest):

@@ -121,7 +121,7 @@ class Catcher:
         """Catch among these from now on."""
         if items is self._items:
             return
-        new = tuple(items)
+        new = items if isinstance(items, tuple) else tuple(items)
         if not len(self._items):
             self._boxes = boxes_of([item.contour for item in new])
         elif len(new) == len(self._items):

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
+from draxet.cached import cached_property
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
 from draxet.job.contour_records import ContourItem
@@ -15,6 +16,7 @@ from draxet.job.picture_records import Picture
 from draxet.job.sheet_records import Guide
 
 __all__ = [
+    "Items",
     "boxes_of",
     "contour_at",
     "contours_in",
@@ -23,6 +25,7 @@ __all__ = [
     "node_at",
     "nodes_within",
     "numbers_near",
+    "numbers_touching",
     "picture_under",
     "span_at",
 ]
@@ -30,19 +33,40 @@ __all__ = [
 _FINENESS = 0.2
 
 
+class Items(tuple[ContourItem, ...]):
+    """Contours that are looked through again and again: their extents are known from the first
+    time."""
+
+    @cached_property
+    def boxes(self) -> Floats:
+        """(n, 4) extents."""
+        return _boxes_of(self)
+
+
 def boxes_of(items: Sequence[ContourItem]) -> Floats:
     """(n, 4) extents of contours."""
+    return items.boxes if isinstance(items, Items) else _boxes_of(items)
+
+
+def _boxes_of(items: Sequence[ContourItem]) -> Floats:
     return np.array([item.contour.box for item in items], dtype=np.float64).reshape(-1, 4)
 
 
 def numbers_near(items: Sequence[ContourItem], x: float, y: float, reach: float) -> list[int]:
     """The numbers of contours that may come within reach of a place."""
+    return numbers_touching(items, (x - reach, y - reach, x + reach, y + reach))
+
+
+def numbers_touching(
+    items: Sequence[ContourItem], box: tuple[float, float, float, float]
+) -> list[int]:
+    """The numbers of contours whose extents touch a box."""
     boxes = boxes_of(items)
     near = (
-        (boxes[:, 0] <= x + reach)
-        & (boxes[:, 2] >= x - reach)
-        & (boxes[:, 1] <= y + reach)
-        & (boxes[:, 3] >= y - reach)
+        (boxes[:, 0] <= box[2])
+        & (boxes[:, 2] >= box[0])
+        & (boxes[:, 1] <= box[3])
+        & (boxes[:, 3] >= box[1])
     )
     return np.flatnonzero(near).tolist()
 

@@ -74,7 +74,7 @@ class RestingCanvas(ViewedCanvas):
             self._placed.show(session.job, session.selection.hidden | hidden)
             items = (*items, *self._placed.left) if self._placed.left else items
         shown = tuple(item for item in items if item.id not in hidden) if hidden else items
-        job = session.job if session.job.contours is shown else None
+        job = session.job if session.job.contours == shown else None
         self._contours.show(shown, job)
         self._helpers.show(session.job.helpers if self._only != "picture" else ())
         inked = self._contours.shown if self._shows_inks else ()

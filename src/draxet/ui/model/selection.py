@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from draxet.job.contour_records import ContourItem
+from draxet.job.find import Items
 from draxet.job.layout import items_named
 from draxet.job.part_edits import locked_contours
 from draxet.job.picture_records import Picture
@@ -30,7 +31,7 @@ class Selection(QObject):
         """Whether the picture in hand was laid down: its slip is not wanted."""
         self.hidden: frozenset[str] = frozenset()
         """Contours that are not shown; they stay in the job and are cut."""
-        self._kept_lists: dict[str, tuple[tuple[object, ...], tuple[ContourItem, ...]]] = {}
+        self._kept_lists: dict[str, tuple[tuple[object, ...], Items]] = {}
 
     def choose(self, ids: frozenset[str] | set[str]) -> None:
         self.ids = frozenset(ids)
@@ -101,10 +102,10 @@ class Selection(QObject):
 
     def _not_hidden(self, name: str, contours: tuple[ContourItem, ...]) -> tuple[ContourItem, ...]:
         hidden = self.hidden
-        if not hidden:
-            return contours
         return self._kept_list(
-            name, (contours, hidden), lambda: tuple(i for i in contours if i.id not in hidden)
+            name,
+            (contours, hidden),
+            lambda: tuple(i for i in contours if i.id not in hidden) if hidden else contours,
         )
 
     @property
@@ -132,9 +133,9 @@ class Selection(QObject):
 
     def _kept_list(
         self, name: str, of: tuple[object, ...], make: Callable[[], tuple[ContourItem, ...]]
-    ) -> tuple[ContourItem, ...]:
+    ) -> Items:
         """A list made anew only where one of the things that it is made of is another."""
         kept = self._kept_lists.get(name)
         if kept is None or any(a is not b for a, b in zip(kept[0], of, strict=True)):
-            kept = self._kept_lists[name] = (of, make())
+            kept = self._kept_lists[name] = (of, Items(make()))
         return kept[1]

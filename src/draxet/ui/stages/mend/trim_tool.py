@@ -8,7 +8,7 @@ import math
 from draxet.geometry.contour import Contour
 from draxet.geometry.pieces import position_near
 from draxet.job.contour_edits import change_contours
-from draxet.job.find import contour_at, numbers_near
+from draxet.job.find import contour_at, numbers_near, numbers_touching
 from draxet.job.findings import count_words
 from draxet.job.layout_counts import counted
 from draxet.mend.removal import Hole, Removal, closing, filled, removal
@@ -100,17 +100,9 @@ class TrimTool(Tool):
         self, contour_id: str, box: tuple[float, float, float, float] | None
     ) -> list[Contour]:
         """Contours that may meet it."""
-        found = [item.contour for item in self.session.selection.catchable if item.id != contour_id]
-        if box is None:
-            return found
-        return [
-            c
-            for c in found
-            if c.box[0] <= box[2]
-            and c.box[2] >= box[0]
-            and c.box[1] <= box[3]
-            and c.box[3] >= box[1]
-        ]
+        items = self.session.selection.catchable
+        near = items if box is None else [items[k] for k in numbers_touching(items, box)]
+        return [item.contour for item in near if item.id != contour_id]
 
     def press(self, at: Pointer) -> None:
         self._pressed = True
