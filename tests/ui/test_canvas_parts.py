@@ -172,6 +172,38 @@ class ContoursAtRest(unittest.TestCase):
         for key, chunk in chosen._chunks.items():  # noqa: SLF001
             self.assertIs(chunk, painter._chunks[key])  # noqa: SLF001
 
+    def test_each_contour_is_in_one_run_however_few_come_go_or_change(self) -> None:
+        rng = np.random.default_rng(7)
+
+        def item(name: int) -> ContourItem:
+            x, y = rng.uniform(0, 400, 2).tolist()
+            return ContourItem(f"contour-{name}", Contour.circle(x, y, 3))
+
+        items = [item(k) for k in range(500)]
+        painter = ContourPainter()
+        painter.show(tuple(items))
+        for turn in range(60):
+            count = int(rng.integers(1, 40))
+            for k in rng.choice(len(items), count, replace=False).tolist():
+                items[k] = item(1000 * turn + k)
+            if turn % 3 == 1:
+                items = items[count:] + [item(90_000 + turn)]
+            if turn % 3 == 2:
+                items = [items[k] for k in rng.permutation(len(items)).tolist()]
+                items += [item(95_000 + 50 * turn + k) for k in range(count)]
+            painter.show(tuple(items))
+            chunks = painter._chunks.values()  # noqa: SLF001
+            held = sorted(id(each) for chunk in chunks for each in chunk.items)
+            self.assertEqual(held, sorted(map(id, items)))
+            for chunk in chunks:
+                for each in chunk.items:
+                    x0, y0, x1, y1 = each.contour.box
+                    self.assertTrue(
+                        chunk.box.adjusted(-1e-9, -1e-9, 1e-9, 1e-9).contains(
+                            QRectF(x0, y0, x1 - x0, y1 - y0)
+                        )
+                    )
+
 
 class MarksAtRest(unittest.TestCase):
     """Rings with a hole each, in a grid, as areas and as a proposal, with signs."""

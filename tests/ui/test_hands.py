@@ -446,7 +446,7 @@ class HiddenAndAlike(Hands):
         self.keys("h", held=Held.ControlModifier | Held.ShiftModifier, on=self.canvas)
         self.assertEqual([item.id for item in self.session.selection.shown], [self.ids[2]])
         self.window.commands["show-all"].run()
-        self.assertIs(self.session.selection.shown, self.session.layout.contours)
+        self.assertEqual(self.session.selection.shown, self.session.layout.contours)
 
     def test_alike_in_size_open_and_tiny(self) -> None:
         self.session.selection.choose({self.ids[0]})

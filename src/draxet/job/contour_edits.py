@@ -157,17 +157,15 @@ def close_contours(job: Job, ids: Iterable[str]) -> Job:
 
 def change_contours(job: Job, contours: Mapping[str, Contour]) -> Job:
     """Contours changed by hand."""
-    before, job = job.contour_by_id, replace_contours(job, contours)
-    return (
-        replace(
-            job,
-            contours=tuple(
-                i if i.by_hand or i is before[i.id] else replace(i, by_hand=True)
-                for i in job.contours
-            ),
-        )
-        if contours
-        else job
+    before, job = job, replace_contours(job, contours)
+    if not contours:
+        return job
+    pairs = zip(job.contours, before.contours, strict=True)
+    return replace(
+        job,
+        contours=tuple(
+            i if i is was or i.by_hand else replace(i, by_hand=True) for i, was in pairs
+        ),
     )
 
 

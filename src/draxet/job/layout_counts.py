@@ -39,11 +39,14 @@ def count_where(job: Job, fits: Callable[[ContourItem], bool]) -> int:
 def counted(job: Job) -> tuple[int, int]:
     """How many contours of the layout are closed and how many open."""
     times = job.times_laid
-    closed, every = 0, 0
-    for item in job.contours:
-        laid = times.get(item.part, 1)
-        every += laid
-        closed += laid * item.contour.closed
+    if not times:
+        closed, every = sum([item.contour.closed for item in job.contours]), len(job.contours)
+    else:
+        laid = [times.get(item.part, 1) for item in job.contours]
+        closed, every = (
+            sum(n for n, i in zip(laid, job.contours, strict=True) if i.contour.closed),
+            sum(laid),
+        )
     return closed, every - closed
 
 

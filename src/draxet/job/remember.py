@@ -22,7 +22,9 @@ def same(one: object, other: object) -> bool:
     if type(one) is not type(other):
         return False
     if isinstance(one, (tuple, list)) and isinstance(other, (tuple, list)):
-        return len(one) == len(other) and all(map(same, one, other))
+        return len(one) == len(other) and all(
+            same(a, b) for a, b in zip(one, other, strict=True) if a is not b
+        )
     return isinstance(one, _PLAIN) and one == other
 
 

@@ -110,6 +110,11 @@ def _alone(items: Sequence[ContourItem]) -> Chunks:
     return {tuple(map(id, items)): _Chunk(items, spans, QRectF(x0, y0, x1 - x0, y1 - y0))}
 
 
+def _lies_in(item: ContourItem, box: QRectF) -> bool:
+    x0, y0, x1, y1 = item.contour.box
+    return box.contains((x0 + x1) / 2, (y0 + y1) / 2)
+
+
 @kept_on_the_first
 def chunks_of_drawn(job: Job) -> Chunks:
     """Those of all contours that are drawn in a job."""
@@ -143,20 +148,32 @@ class ContourPainter:
         self._chunks, self.shown = chunks, items
 
     def _with_few_changed(self, items: tuple[ContourItem, ...]) -> Chunks | None:
-        """The chunks where a few of as many contours are others now, each in the place of what it was;
-        None where that is not so."""
-        if len(items) != len(self.shown):
+        """The chunks where few contours have gone or come, each in the place of what it was, or else
+        where it lies; None where many have."""
+        if abs(len(items) - len(self.shown)) > _FEW_CHANGED:
             return None
-        apart = [(a, b) for a, b in zip(self.shown, items, strict=True) if a is not b]
-        if len(apart) > _FEW_CHANGED:
+        before, after = set(map(id, self.shown)), set(map(id, items))
+        gone, come = before - after, [item for item in items if id(item) not in before]
+        if len(gone) + len(come) > 2 * _FEW_CHANGED:
             return None
-        now = {id(a): b for a, b in apart}
-        found = Chunks()
+        now = dict[int, ContourItem]()
+        if len(items) == len(self.shown):
+            pairs = zip(self.shown, items, strict=True)
+            now = {id(a): b for a, b in pairs if id(a) in gone and id(b) not in before}
+        taken = set(map(id, now.values()))
+        others = [item for item in come if id(item) not in taken]
+        found, changed = Chunks(), list[list[ContourItem]]()
         for key, chunk in self._chunks.items():
-            if now.keys().isdisjoint(key):
+            here = [item for item in others if _lies_in(item, chunk.box)]
+            if gone.isdisjoint(key) and not here:
                 found[key] = chunk
-            else:
-                found |= _alone([now.get(id(item), item) for item in chunk.items])
+                continue
+            left = [now.get(id(item), item) for item in chunk.items]
+            changed.append([item for item in left if id(item) not in gone] + here)
+            others = [item for item in others if item not in here] if here else others
+        for run in (*changed, others):
+            if run:
+                found |= _alone(run)
         return found
 
     def paint(

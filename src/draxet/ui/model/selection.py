@@ -91,6 +91,12 @@ class Selection(QObject):
         )
 
     @property
+    def every(self) -> Items:
+        """The contours of the layout, hidden or not."""
+        laid = self._document.job.layout.contours
+        return self._kept_list("every", (laid,), lambda: laid)
+
+    @property
     def shown(self) -> tuple[ContourItem, ...]:
         """The contours that are not hidden."""
         return self._not_hidden("shown", self._document.job.layout.contours)

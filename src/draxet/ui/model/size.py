@@ -21,7 +21,7 @@ _MOST_FILLED = 60_000.0
 
 def is_small(job: Job) -> bool:
     """Whether it is looked at at once."""
-    return span_count(job) <= _SMALL
+    return len(job.contours) <= _SMALL and span_count(job) <= _SMALL
 
 
 def many(contours: Sequence[Contour]) -> bool:

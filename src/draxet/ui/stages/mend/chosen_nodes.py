@@ -15,7 +15,7 @@ from draxet.geometry.pieces import begun_at
 from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.contour_edits import change_contours
 from draxet.job.contour_moves import map_contours
-from draxet.job.find import contour_at, node_at
+from draxet.job.find import contour_at, node_at, numbers_touching
 from draxet.job.findings import count_words
 from draxet.job.layout import items_named
 from draxet.mend.corners import chamfer_corners, relieve_corners, round_corners, tool_corners
@@ -293,20 +293,15 @@ class ChosenNodes(NodeChoice):
 
     def _without_chosen(self) -> dict[str, NodesGone | None]:
         """What contours would be without the chosen nodes; None where too few would be left."""
-        items = self._session.layout.contours
+        items = self._session.selection.every
         if self._without is None or self._without[0] != (self._session.job, self.nodes):
             found = {}
             for contour_id in sorted({contour for contour, _ in self.nodes}):
                 contour = self._session.layout.contour_by_id[contour_id].contour
-                x0, y0, x1, y1 = contour.box
                 near = [
-                    i.contour
-                    for i in items
-                    if i.id != contour_id
-                    and i.contour.box[0] <= x1
-                    and i.contour.box[2] >= x0
-                    and i.contour.box[1] <= y1
-                    and i.contour.box[3] >= y0
+                    items[k].contour
+                    for k in numbers_touching(items, contour.box)
+                    if items[k].id != contour_id
                 ]
                 found[contour_id] = nodes_gone(
                     contour, [n for c, n in self.nodes if c == contour_id], near
