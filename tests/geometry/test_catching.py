@@ -60,6 +60,23 @@ class Catching(unittest.TestCase):
             with self.subTest(word):
                 self.check(c.catch(x, y, 3, around), word, *wanted)
 
+    def test_where_a_guide_crosses_a_line_or_a_curve(self) -> None:
+        c = catcher(Contour.make([(0, 0), (100, 60)], closed=False), Contour.circle(200, 0, 20))
+        around = Surroundings(guides=((0, 30, 0.0), (0, 12, 0.0)))
+        self.check(c.catch(51, 31, 3, around), "crossing", 50, 30)
+        self.check(c.catch(217, 11, 3, around), "crossing", 216, 12)
+        self.check(c.catch(54.5, 30.5, 3, around), "guide", 54.5, 30)
+        without = frozenset(KINDS) - {"guide"}
+        self.assertNotEqual(c.catch(217, 11, 3, around, without).word, "crossing")
+
+    def test_what_is_level_goes_before_what_is_square_farther_off(self) -> None:
+        c = catcher(Contour.make([(50, -20), (56, 40)], closed=False))
+        around = Surroundings(earlier=((0, 0),), start=(0, 0))
+        level = c.catch(52.6, 0.3, 6, around)
+        self.check(level, "level", 52.6, 0)
+        square = c.catch(51.5, -4.9, 3, around)
+        self.assertEqual(square.word, "square")
+
     def test_tangent_from_where_one_comes(self) -> None:
         c = catcher(Contour.circle(0, 0, 10))
         angle = math.acos(10 / 30)

@@ -22,6 +22,7 @@ from draxet.job.file import read_job, save_job
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.ui.demo import demo_job
+from draxet.ui.model.tool import ContourMark
 from draxet.ui.stages.caught import catch_settings
 from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.mend.arrange_tools import MirrorTool
@@ -315,6 +316,73 @@ class Drawing(WindowTest):
             np.abs(np.hypot(*(round_one.flattened(0.01) - (100, 80)).T) - 40).max(), 1.0
         )
 
+    def test_a_stroke_begins_and_ends_on_what_it_says_it_catches(self) -> None:
+        plate = Contour.make([(20, 20), (120, 20), (120, 90), (20, 90)])
+        self.session.edit("plate", add_contours(self.session.job, [plate]))
+        self.take("freehand")
+        self.stroke([(20.6, 20.7), (40, 30), (60, 45), (80, 62), (119.2, 54.6)])
+        stroke = self.contours()[1]
+        np.testing.assert_allclose(stroke.nodes[[0, -1]], [(20, 20), (120, 55)], atol=1e-9)
+        self.stroke(
+            [(20.6, 89.4), (40, 80), (60, 75), (70, 70)], held=Qt.KeyboardModifier.AltModifier
+        )
+        self.assertGreater(math.dist(self.contours()[2].nodes[0], (20, 90)), 0.3)
+
+    def test_a_drop_has_its_corner_where_it_begins_and_closes(self) -> None:
+        places = ((100, 120), (75, 80), (100, 50), (125, 80))
+        sharpest = []
+        for held in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier):
+            self.take("draw")
+            self.type_over("u")
+            for place in places:
+                self.click(*place)
+            self.click(*places[0], held=held)
+            drop = self.contours()[-1]
+            self.assertTrue(drop.closed)
+            sharpest.append(np.flatnonzero(drop.corners()).tolist())
+        self.assertEqual(sharpest, [[], [0]])
+
+    def test_a_direction_is_held_by_a_key_or_by_an_angle_alone(self) -> None:
+        self.take("draw")
+        self.click(40, 40)
+        x, y = self.tool_of(DrawTool)._answers[0].place
+        for (px, py), degrees in (((70, 44), 0), ((64, 66), 45), ((43, 90), 90), ((20, 66), 135)):
+            self.hover(px, py)
+            self.keys("h", on=self.canvas)
+            self.hover(px + 3, py - 2)
+            (at,) = {each.nodes[-1].tobytes() for each in self.shown_in_hand()}
+            dx, dy = np.frombuffer(at) - (x, y)
+            self.assertAlmostEqual(math.degrees(math.atan2(dy, dx)), degrees, places=6)
+            self.keys("h", on=self.canvas)
+        self.hover(x, y)
+        self.type_over(";30\n")
+        self.assertEqual(len(self.tool_of(DrawTool)._answers), 1)
+        self.type_over("20\n")
+        self.hover(90, 62)
+        self.keys("h", on=self.canvas)  # goes on in the direction of the line before
+        self.click(90, 62)
+        self.keys(Key.Key_Return, on=self.canvas)
+        (drawn_on,) = self.contours()
+        steps = np.diff(drawn_on.nodes, axis=0)
+        np.testing.assert_allclose(np.degrees(np.arctan2(*steps.T[::-1])), [30, 30], atol=1e-6)
+        self.assertAlmostEqual(float(np.hypot(*steps[0])), 20)
+
+    def shown_in_hand(self) -> list[Contour]:
+        return [
+            contour
+            for mark in self.tool_of(DrawTool).marks()
+            if isinstance(mark, ContourMark) and mark.manner == "hand"
+            for contour in mark.contours
+        ]
+
+    def test_what_was_drawn_stays_seen_while_the_pointer_rests(self) -> None:
+        self.take("draw")
+        self.click(40, 40)
+        self.click(80, 40)
+        self.assertEqual([len(each.nodes) for each in self.shown_in_hand()], [2])
+        self.type_over("30;90\n")
+        self.assertGreaterEqual(len(self.shown_in_hand()[0].nodes), 3)
+
     def test_a_leaf_by_clicks_for_curves_lies_within_three_tenths(self) -> None:
         leaf = contour_of(
             [
@@ -477,11 +545,15 @@ class Drawing(WindowTest):
         self.window.opening.take_picture(bytes(cv2.imencode(".png", pixels)[1]), "leaf.png")
         self.settle(60)
 
-    def stroke(self, places: list[tuple[float, float]]) -> None:
+    def stroke(
+        self,
+        places: list[tuple[float, float]],
+        held: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+    ) -> None:
         QTest.mousePress(
             self.canvas,
             Qt.MouseButton.LeftButton,
-            Qt.KeyboardModifier.NoModifier,
+            held,
             self.place(*places[0]),
         )
         for x, y in places[1:]:
@@ -489,7 +561,7 @@ class Drawing(WindowTest):
         QTest.mouseRelease(
             self.canvas,
             Qt.MouseButton.LeftButton,
-            Qt.KeyboardModifier.NoModifier,
+            held,
             self.place(*places[-1]),
         )
         self.settle(5)

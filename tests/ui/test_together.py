@@ -28,10 +28,12 @@ from draxet.ui.model.tool import SignMark
 from draxet.ui.shell.context import entries_at
 from draxet.ui.shell.history_page import HistoryPage
 from draxet.ui.shell.life_size import keep_scale, kept_scale
+from draxet.ui.stages.caught import CatchSettings
 from draxet.ui.stages.make.operations import OperationSlip
 from draxet.ui.stages.mend.arrange_tools import ArrangeSlip
 from draxet.ui.stages.mend.pick_tool import MendSlip
 from draxet.ui.stages.mend.shaping import ShapingTool
+from draxet.ui.stages.mirrored import Symmetry
 from draxet.ui.stages.trace.draw_tools import DrawTool
 from draxet.ui.stages.trace.point import ConstructSlip
 from draxet.ui.stages.trace.symmetry import SymmetrySlip
@@ -402,6 +404,40 @@ class ByConstruction(WindowTest):
         (ring,) = self.contours()
         self.assertTrue(ring.closed)
         self.assertEqual(len(ring.nodes), 6)
+
+    def test_symmetrys_line_is_caught_and_what_ends_beside_it_ends_on_it(self) -> None:
+        self.symmetric()
+        pixel = 1 / self.canvas.camera.zoom
+        for off, held in ((6, False), (1.2, True)):
+            keys = Qt.KeyboardModifier.AltModifier if held else Qt.KeyboardModifier.NoModifier
+            self.take("draw")
+            for x, y in ((off * pixel, 20), (40, 30), (40, 60), (off * pixel, 70)):
+                self.click(100 + x, y, held=keys)
+            self.keys(Qt.Key.Key_Return, on=self.canvas)
+            whole = self.session.layout.contours[-1].contour
+            self.assertTrue(whole.closed, off)
+            self.assertEqual(len(whole.nodes), 6)
+            for k in (0, 3):
+                self.assertAlmostEqual(float(whole.nodes[k, 0]), 100.0, places=9)
+
+    def test_a_shape_that_nearly_lies_on_its_mirror_is_drawn_once_and_said(self) -> None:
+        self.symmetric()
+        self.session.desk.settings("catching", CatchSettings).on = False
+        before = len(self.session.layout.contours)
+        self.take("circle")
+        self.click(100 + 0.7 / self.canvas.camera.zoom, 60)
+        self.type_over("10\n")
+        self.assertEqual(len(self.session.layout.contours) - before, 1)
+        self.assertIn("own mirror", self.top_words)
+        self.click(140, 60)
+        self.type_over("10\n")
+        self.assertEqual(len(self.session.layout.contours) - before, 3)
+
+    def symmetric(self) -> None:
+        """Live symmetry by the upright line x = 100."""
+        settings = self.session.desk.settings("symmetry", Symmetry)
+        settings.by, settings.x, settings.y, settings.angle = "line", 100.0, 0.0, 90.0
+        settings.placed = True
 
     def test_points_are_set_moved_caught_removed_and_constructed(self) -> None:
         self.session.edit(

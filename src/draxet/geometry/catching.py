@@ -8,6 +8,7 @@ more exact kind. Nothing stays bound to what was caught.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import field
 from typing import Protocol
@@ -38,6 +39,8 @@ KINDS = (
     "level",
 )
 """What can be caught, the more exact before the less."""
+_LOOSE = ("square", "tangent")
+"""What is level with an earlier place beats these where it is nearer."""
 _TIE = 0.15
 """Of the reach: places that differ by less are as near."""
 _MOST_CROSSED = 60
@@ -157,20 +160,17 @@ class Catcher:
         singles = [
             *self._singles(near, x, y, reach, kinds),
             *_single_points(around, kinds),
+            *_on_guides(near, around, x, y, reach, kinds),
             *_from_start(near, around, x, y, reach, kinds),
         ]
         best = _best([c for c in singles if np.hypot(c.x - x, c.y - y) <= reach], x, y, reach)
-        if best is None:
-            best = _best(
-                [
-                    c
-                    for c in _lines(near, around, x, y, kinds)
-                    if np.hypot(c.x - x, c.y - y) <= reach
-                ],
-                x,
-                y,
-                reach,
-            )
+        if best is None or best.word in _LOOSE:
+            lines = [
+                c
+                for c in _lines(near, around, x, y, kinds)
+                if np.hypot(c.x - x, c.y - y) <= reach and (best is None or c.word == "level")
+            ]
+            best = _best([*lines, *([best] if best else [])], x, y, reach)
         return best or Caught(x, y)
 
     def _near(self, x: float, y: float, reach: float, without: frozenset[str]) -> _Near:
@@ -264,6 +264,29 @@ def _joined(parts: Sequence[Spans]) -> Spans:
 
 def _single_points(around: Surroundings, kinds: frozenset[str]) -> list[Caught]:
     return [Caught(x, y, "point") for x, y in around.points] if "point" in kinds else []
+
+
+def _on_guides(
+    near: _Near, around: Surroundings, x: float, y: float, reach: float, kinds: frozenset[str]
+) -> list[Caught]:
+    """Where infinite lines cross what is drawn near a pointer."""
+    count = len(near.spans)
+    lines = [
+        (foot, angle)
+        for px, py, angle in around.guides
+        if math.hypot((foot := _foot(x, y, px, py, angle, "")).x - x, foot.y - y) <= reach
+    ]
+    if not {"crossing", "guide"} <= kinds or not lines or not 0 < count <= _MOST_CROSSED:
+        return []
+    way = 2 * reach * np.array([(math.cos(angle), math.sin(angle)) for _, angle in lines])
+    feet = np.array([foot.place for foot, _ in lines])
+    n = len(lines)
+    guides = Spans(
+        feet - way, feet + way, np.zeros(n, dtype=np.int64), np.zeros(n), np.zeros((n, 2, 2))
+    )
+    spans, every = _joined([near.spans, guides]), np.arange(count)
+    pairs = np.tile(every, len(lines)), np.repeat(count + np.arange(len(lines)), count)
+    return [_caught(place, "crossing") for place in crossings_of(spans, *pairs).points]
 
 
 def _from_start(

@@ -9,9 +9,19 @@ from collections.abc import Iterable
 import numpy as np
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.arrays import Points
 from draxet.geometry.contour import Contour
 
-__all__ = ["half_with_mirror", "mirror_across", "ring_of_sectors", "ring_places", "row_places"]
+__all__ = [
+    "half_with_mirror",
+    "laid_on_line",
+    "laid_on_turn",
+    "mirror_across",
+    "ring_of_sectors",
+    "ring_places",
+    "row_places",
+    "with_ends",
+]
 
 Place = tuple[float, float]
 _ON_LINE = 1e-3
@@ -62,6 +72,38 @@ def row_places(columns: int, rows: int, dx: float, dy: float) -> list[Affine]:
             f"rows and columns must be 1 to 1000 and give at least 2 places, got {columns} × {rows}"
         )
     return [Affine.moved(dx * i, dy * j) for j in range(rows) for i in range(columns) if i or j]
+
+
+def with_ends(contour: Contour, start: Points, end: Points) -> Contour:
+    """An open contour that begins and ends at other places, each with its handle moved along."""
+    nodes, handles = contour.nodes.copy(), contour.handles.copy()
+    for k, span, row, place in ((0, 0, 0, start), (-1, -1, 1, end)):
+        handles[span, row] += np.where(handles[span].any(), place - nodes[k], 0.0)
+        nodes[k] = place
+    return Contour.make(nodes, contour.kinds, contour.bulges, handles, closed=False)
+
+
+def laid_on_line(contour: Contour, a: Place, b: Place, reach: float) -> Contour:
+    """An open contour of which each end that lies within `reach` mm of a line lies on it."""
+    line = np.array([b[0] - a[0], b[1] - a[1]])
+    line = line / np.hypot(*line)
+    ends = contour.nodes[[0, -1]]
+    feet = a + ((ends - a) @ line)[:, None] * line
+    near = np.hypot(*(feet - ends).T) <= reach
+    if not near.any() or (ends == feet)[near].all():
+        return contour
+    return with_ends(contour, *np.where(near[:, None], feet, ends))
+
+
+def laid_on_turn(contour: Contour, centre: Place, sectors: int, reach: float) -> Contour:
+    """An open contour whose end, where it lies within `reach` mm of its start turned on by one
+    sector, lies there."""
+    start, end = contour.nodes[0], contour.nodes[-1]
+    for sign in (1, -1):
+        turned = Affine.turned(sign * 360.0 / sectors).about(*centre).apply(start)
+        if 0 < np.hypot(*(turned - end)) <= reach:
+            return with_ends(contour, start, turned)
+    return contour
 
 
 def half_with_mirror(contour: Contour, a: Place, b: Place) -> Contour | None:

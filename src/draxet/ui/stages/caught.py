@@ -12,6 +12,7 @@ from draxet.job.sheet_records import Guide
 from draxet.record import record
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Pointer
+from draxet.ui.stages.mirrored import symmetry
 
 __all__ = ["REACH", "CatchSettings", "catch_settings", "caught"]
 
@@ -57,7 +58,10 @@ def caught(
     """
     job = session.layout
     edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
-    guides = tuple((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides)
+    guides = (
+        *((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides),
+        *symmetry(session).lines(),
+    )
     points = (*_crossings(job.guides), *((point.x, point.y) for point in job.points))
     session.catcher.show(session.selection.catchable)
     return session.catcher.catch(

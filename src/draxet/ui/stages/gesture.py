@@ -28,6 +28,11 @@ _BEGIN = "0123456789.(-"
 _ANGLES = frozenset(("angle",))
 _ANY_WAY = frozenset(("right", "up"))
 """Numbers that may be 0 and less."""
+_NEXT = ";"
+_HOLD = "H"
+_HELD = {0.0: "level", 90.0: "upright"}
+_AT_REST = 2.0
+"""Screen pixels from where one comes, within which the pointer has no direction."""
 _COUNTS = {"sides": (3, 200), "places": (2, 1000), "parts": (2, 1000)}
 
 
@@ -88,7 +93,7 @@ def polar(start: Place) -> Callable[[Mapping[str, float], Place], Place]:
 
     def place(numbers: Mapping[str, float], at: Place) -> Place:
         dx, dy = at[0] - start[0], at[1] - start[1]
-        length = numbers.get("length", math.hypot(dx, dy))
+        length = numbers.get("length", math.hypot(dx, dy) or 1.0)  # an angle alone is a way to go
         angle = math.radians(numbers["angle"]) if "angle" in numbers else math.atan2(dy, dx)
         return start[0] + length * math.cos(angle), start[1] + length * math.sin(angle)
 
@@ -110,6 +115,7 @@ class GestureTool(Tool):
         self._pull: Place | None = None
         self._pointer_at: Pointer | None = None
         self._at_once = False
+        self._held_way: float | None = None
         self._in_pictures = SeenInPictures(session, self, self._look_again)
         self._run: Gesture = self.gesture()
         self.want = next(self._run)
@@ -123,7 +129,7 @@ class GestureTool(Tool):
     def answer(self, answer: Answer) -> None:
         """What was wanted, from the pointer, the keys or the slip."""
         self._answers.append(answer)
-        self._typed = []
+        self._typed, self._held_way = [], None
         try:
             self.want = self._run.send(answer)
         except StopIteration:
@@ -133,7 +139,7 @@ class GestureTool(Tool):
         self._told()
 
     def _begin_anew(self) -> None:
-        self._answers = []
+        self._answers, self._held_way = [], None
         self._run = self.gesture()
         self.want = next(self._run)
 
@@ -202,9 +208,42 @@ class GestureTool(Tool):
         self.answer(Answer(self._place(numbers, caught.place), pull, shift, "", numbers, caught))
 
     def _place(self, numbers: Mapping[str, float], at: Place) -> Place:
+        start = self.want.start
+        if self._held_way is not None and start is not None and numbers and "angle" not in numbers:
+            way = math.radians(self._held_way)
+            back = (at[0] - start[0]) * math.cos(way) + (at[1] - start[1]) * math.sin(way) < 0
+            numbers = {**numbers, "angle": self._held_way + 180.0 * back}
         return self.want.place_of(numbers, at) if numbers and self.want.place_of else at
 
     def _catch(self, at: Pointer, *, at_once: bool = False) -> Caught:
+        """What a pointer catches: where a direction is held, the place on that line beside it."""
+        found, start = self._caught(at, at_once=at_once), self.want.start
+        if self._held_way is None or start is None:
+            return found
+        way = math.radians(self._held_way)
+        along = (found.x - start[0]) * math.cos(way) + (found.y - start[1]) * math.sin(way)
+        x, y = start[0] + along * math.cos(way), start[1] + along * math.sin(way)
+        return Caught(x, y, "held", way)
+
+    def _hold(self) -> None:
+        """Hold the direction that is nearest to where the pointer is: level, upright, aslant by 45°, or
+        that of the line before; or let it go."""
+        start, earlier = self.want.start, self.want.back
+        if self._held_way is not None or start is None:
+            self._held_way = None
+        else:
+            dx, dy = self._at.x - start[0], self._at.y - start[1]
+            ways = [0.0, 90.0, 45.0, 135.0]
+            if len(earlier) > 1 and earlier[-1] != earlier[-2]:
+                (x0, y0), (x1, y1) = earlier[-2:]
+                ways.append(math.degrees(math.atan2(y1 - y0, x1 - x0)) % 180.0)
+            now = math.degrees(math.atan2(dy, dx))
+            self._held_way = min(ways, key=lambda way: abs((now - way + 90.0) % 180.0 - 90.0))
+        if self._pointer_at is not None:
+            self._at = self._catch(self._pointer_at)
+        self._told()
+
+    def _caught(self, at: Pointer, *, at_once: bool) -> Caught:
         """What a pointer catches; what takes long to be seen in a picture comes once it rests, or
         at once."""
         self._at_once = at_once
@@ -218,9 +257,22 @@ class GestureTool(Tool):
             and self.session.job.pictures
         ):
             place = self.seen(at, place_on_picture(self.session, at))
-            if place is not None and place.word not in ("free", ""):
+            if (
+                place is not None
+                and place.word not in ("free", "")
+                and not self._is_nearer(found, place, at)
+            ):
                 return Caught(place.x, place.y, f"picture {place.word}", place.direction)
         return found
+
+    @staticmethod
+    def _is_nearer(found: Caught, place: SurePlace, at: Pointer) -> bool:
+        """Whether what is level with a place before lies as near as a picture's line; that is meant
+        then."""
+        away = math.hypot(found.x - at.x, found.y - at.y)
+        return found.word == "level" and (
+            away <= math.hypot(place.x - at.x, place.y - at.y) + at.pixel
+        )
 
     def seen(self, at: Pointer, find: FindsPlace, *of: str) -> SurePlace | None:
         """What a picture shows where the pointer is (``SeenInPictures``)."""
@@ -253,15 +305,26 @@ class GestureTool(Tool):
             return bool(self._answers)
         if key == "Enter":
             return bool(self.want.ends)
-        return (bool(self.want.numbers) and len(key) == 1 and key in _BEGIN) or any(
+        if key.upper() == _HOLD and self.want.start is not None:
+            return True
+        return self._begins_number(key) or any(
             key.upper() == letter for letter, _ in self.want.letters
         )
 
+    def _begins_number(self, key: str) -> bool:
+        """Whether typing begins with it; a semicolon passes the first of several numbers over."""
+        return len(key) == 1 and (
+            (bool(self.want.numbers) and key in _BEGIN)
+            or (len(self.want.numbers) > 1 and key == _NEXT)
+        )
+
     def key(self, key: str) -> None:
-        if self.typing or (self.want.numbers and len(key) == 1 and key in _BEGIN):
+        if self.typing or self._begins_number(key):
             self._type(key)
         elif key == "Backspace":
             self._back()
+        elif key.upper() == _HOLD and self.want.start is not None:
+            self._hold()
         else:
             self.answer(Answer(self._at.place, key="end" if key == "Enter" else key.upper()))
 
@@ -272,7 +335,7 @@ class GestureTool(Tool):
         elif key == "Enter":
             self._enter_typed()
             return
-        elif key in ("Tab", ";"):
+        elif key in ("Tab", _NEXT):
             typed = [*typed, ""] if len(typed) < len(self.want.numbers) else typed
         elif key == "Backspace":
             typed = [*typed[:-1], typed[-1][:-1]] if typed[-1] else typed[:-1]
@@ -282,8 +345,17 @@ class GestureTool(Tool):
         self._told()
 
     def _enter_typed(self) -> None:
-        numbers = self._numbers()
-        if numbers:
+        numbers, start = self._numbers(), self.want.start
+        if (
+            numbers
+            and numbers.keys() == {"angle"}
+            and start is not None
+            and "length" in self.want.numbers
+            and math.dist(start, self._at.place) <= _AT_REST * self._pixel
+        ):
+            self._typed, self._held_way = [], numbers["angle"]
+            self._told()
+        elif numbers:
             self.answer(Answer(self._place(numbers, self._at.place), numbers=numbers))
 
     def _numbers(self) -> dict[str, float] | None:
@@ -336,14 +408,26 @@ class GestureTool(Tool):
         keys = (
             *ends,
             *self.want.letters,
+            *self._hold_words(),
             *back,
             *self.want.keys,
             *((("Alt", "free"),) if self.want.kind == "place" and self.want.catches else ()),
         )
         return Prompt(f"{self.title}: {self.want.words}", hint, keys)
 
+    def _hold_words(self) -> tuple[tuple[str, str], ...]:
+        if self.want.start is None:
+            return ()
+        if self._held_way is None:
+            return ((_HOLD, "hold the direction"),)
+        way = _HELD.get(self._held_way, f"{self._held_way:.4g}°")
+        return ((_HOLD, f"let go of {way}"),)
+
     def cancel(self) -> bool:
         self._pressed = self._pull = None
+        if self._held_way is not None and not self.typing:
+            self._hold()
+            return True
         if self.typing:
             self._typed = []
             return True
@@ -357,7 +441,7 @@ class GestureTool(Tool):
         self._begin_anew()
 
     def marks(self) -> list[Mark]:
-        if not self._seen:
+        if not self._seen and not self._answers:
             return []
         numbers = {}
         if self.typing:

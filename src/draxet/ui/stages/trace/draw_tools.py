@@ -3,25 +3,39 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
 from draxet.geometry.affine import Affine
+from draxet.geometry.catching import Caught
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of, direction_at_end, tangent_bulge
 from draxet.geometry.fitting.chain import fit_chains
 from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled_open
+from draxet.mend.arrange import with_ends
 from draxet.ui.model.session import Session
-from draxet.ui.model.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, Tool
+from draxet.ui.model.tool import (
+    ContourMark,
+    CrossMark,
+    LineMark,
+    Mark,
+    Pointer,
+    Prompt,
+    SignMark,
+    TagMark,
+    Tool,
+)
+from draxet.ui.stages.caught import catch_settings, caught
 from draxet.ui.stages.gesture import Answer, Gesture, Place, Want, polar
+from draxet.ui.stages.mirrored import symmetry
 from draxet.ui.stages.trace.drawing_tool import (
     DrawingTool,
     DrawSettings,
     draw_settings,
     put_contour,
 )
-from draxet.ui.stages.trace.symmetry import symmetry
 
 __all__ = ["DrawTool", "FreehandTool"]
 
@@ -46,7 +60,7 @@ class DrawTool(DrawingTool):
         while first.key:
             first = yield Want("click where the contour begins", letters=_MODES)
             mode = self._mode(first, mode)
-        stops = [Stop(*first.place, pull=first.pull)]
+        stops = [Stop(*first.place, pull=first.pull, corner=first.shift)]
         while True:
             answer = yield self._next(stops, mode)
             if answer.key == "end":
@@ -54,7 +68,7 @@ class DrawTool(DrawingTool):
             if answer.key:
                 mode = self._mode(answer, mode)
             elif len(stops) > 2 and self._is_first(answer.place, stops):
-                self._finish(stops, mode, closed=True)
+                self._finish(_cornered(stops, answer.shift), mode, closed=True)
                 return
             else:
                 stops.append(self._stop(stops, mode, answer))
@@ -82,6 +96,7 @@ class DrawTool(DrawingTool):
             ends,
             places,
             _MODES,
+            keys=(("Shift", "a corner"),) if mode == "curve" else (),
         )
 
     @staticmethod
@@ -100,13 +115,16 @@ class DrawTool(DrawingTool):
         marks: list[Mark] = []
         closing = len(stops) > 2 and self._is_first(to, stops)
         if closing:
-            marks.append(ContourMark((_closed(stops, mode),)))
+            corner = self._pointer_at is not None and self._pointer_at.adds
+            marks.append(ContourMark((_closed(_cornered(stops, corner), mode),)))
         elif to != stops[-1].place:
             marks.append(
                 ContourMark(
                     (contour_of([*stops, self._stop(stops, mode, Answer(to, self._pull))]),)
                 )
             )
+        elif len(stops) > 1:
+            marks.append(ContourMark((contour_of(stops),)))
         marks += [
             SignMark(stop.x, stop.y, "corner" if stop.corner or stop.by == "line" else "smooth")
             for stop in stops
@@ -121,6 +139,11 @@ class DrawTool(DrawingTool):
         put_contour(
             self.session, "draw a contour", _closed(stops, mode) if closed else contour_of(stops)
         )
+
+
+def _cornered(stops: list[Stop], corner: bool) -> list[Stop]:
+    """The stops, with a corner at the first one where one is wanted or was."""
+    return [replace(stops[0], corner=stops[0].corner or corner), *stops[1:]]
 
 
 def _closed(stops: list[Stop], mode: str) -> Contour:
@@ -145,6 +168,7 @@ class FreehandTool(Tool):
     def __init__(self, session: Session) -> None:
         self.session = session
         self._stroke: list[Place] = []
+        self._begun, self._over = Caught(0.0, 0.0), Caught(0.0, 0.0)
         self._pixel = 1.0
         self._last: str = ""
 
@@ -158,8 +182,15 @@ class FreehandTool(Tool):
 
     def press(self, at: Pointer) -> None:
         self._stroke, self._pixel = [(at.x, at.y)], at.pixel
+        self._begun = self._over = self._caught(at)
+
+    def _caught(self, at: Pointer) -> Caught:
+        """What a stroke's beginning or end catches."""
+        kinds = catch_settings(self.session).kinds
+        return Caught(at.x, at.y) if at.free or not kinds else caught(self.session, at, kinds)
 
     def move(self, at: Pointer) -> None:
+        self._over = self._caught(at)
         if (
             self._stroke
             and math.hypot(at.x - self._stroke[-1][0], at.y - self._stroke[-1][1]) >= 1.5 * at.pixel
@@ -172,6 +203,16 @@ class FreehandTool(Tool):
         if len(stroke) < 4:
             return
         contour = self._fitted(np.array([*stroke, (at.x, at.y)]))
+        contour = with_ends(
+            contour,
+            *(
+                node if place.word == "free" else np.array(place.place)
+                for node, place in (
+                    (contour.nodes[0], self._begun),
+                    (contour.nodes[-1], self._caught(at)),
+                )
+            ),
+        )
         before = self.session.layout.contour_by_id.get(self._last)
         if (
             before is not None
@@ -218,8 +259,18 @@ class FreehandTool(Tool):
     def marks(self) -> list[Mark]:
         places = [Affine(), *symmetry(self.session).places()]
         laid = [[place.point(*at) for at in self._stroke] for place in places]
+        over = self._over
+        sign: list[Mark] = (
+            []
+            if over.word == "free"
+            else [
+                CrossMark(over.x, over.y, () if over.direction is None else (over.direction,)),
+                TagMark(over.x, over.y, over.word, "note"),
+            ]
+        )
         return [
             *symmetry(self.session).marks(),
+            *sign,
             *(
                 LineMark(*a, *b)
                 for stroke in laid

@@ -15,11 +15,15 @@ from draxet.record import record
 from draxet.trace.inside import colour_inside
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Mark
+from draxet.ui.stages.caught import REACH
 from draxet.ui.stages.gesture import GestureTool
-from draxet.ui.stages.trace.symmetry import symmetry
+from draxet.ui.stages.mirrored import symmetry
+from draxet.units import format_length
 
 __all__ = ["SHAPES", "DrawSettings", "DrawingTool", "draw_settings", "put_contour"]
 
+_MEETS_PX = 2.0
+"""What ends so near an edge of symmetry, in pixels of the screen, ends there: nobody sees that apart."""
 SHAPES = (
     ("circle", "circle"),
     ("arc", "arc"),
@@ -98,6 +102,8 @@ def put_contour(
     slit until that is said. Symmetry draws it again, or makes one closed contour of it and its
     copies. ellipse : where it is one, the unit circle's map to it."""
     mirrored = symmetry(session)
+    pixel = 1 / session.desk.view[2] if session.desk.view else 0.0
+    contour = mirrored.laid(contour, _MEETS_PX * pixel)
     whole = mirrored.joined(contour)
     job = remove_contours(session.job, _copies_of(session, instead)) if whole else session.job
     if instead:
@@ -108,10 +114,15 @@ def put_contour(
     new = made.contours[-1].id
     if ellipse is not None and not whole:
         made = set_ellipse(made, new, ellipse)
-    places = [] if whole else mirrored.copies(contour)
+    off = mirrored.off_itself(contour, REACH * pixel) if contour.closed else 0.0
+    places = [] if whole else mirrored.copies(contour, off)
     if places:
         made, _ = place_copies(made, [new], places, linked=True, symmetric=True)
     session.edit(words, made)
+    if off:
+        session.messages.announced.emit(
+            f"Drawn once: it lies on its own mirror but for {format_length(off, session.job.unit, places=2)}. For two, move it and Mirror it"
+        )
     return new if new in session.layout.contour_by_id else ""
 
 

@@ -29,8 +29,8 @@ from draxet.ui.controls.slip_parts import button, fact_row
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import LineMark, Mark, Pointer, SignMark, Tool
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
+from draxet.ui.stages.mirrored import symmetry
 from draxet.ui.stages.slip import Slip
-from draxet.ui.stages.trace.symmetry import symmetry
 
 __all__ = ["ConstructSlip", "ConstructTool", "PointSlip", "PointTool"]
 

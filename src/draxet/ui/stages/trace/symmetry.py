@@ -1,132 +1,18 @@
-"""Live symmetry: what is drawn on one side of a line, or in one sector of a ring, is drawn in the
-others as well."""
+"""The tool of live symmetry: what is drawn on one side of a line, or in one sector of a ring, is
+drawn in the others as well."""
 
 from __future__ import annotations
 
 import math
-from typing import Annotated
 
-from draxet.geometry.affine import Affine
-from draxet.geometry.constructions import mirrored_by
-from draxet.geometry.contour import Contour
-from draxet.job.asked import Asked
-from draxet.job.ranges import Coordinate, OneOf, Within
-from draxet.mend.arrange import half_with_mirror, ring_of_sectors
-from draxet.mend.nodes import deviation_between
-from draxet.record import record
 from draxet.ui.controls.slip_parts import button
 from draxet.ui.model.session import Session
-from draxet.ui.model.tool import ContourMark, LineMark, Mark, Tool
+from draxet.ui.model.tool import Mark, Tool
 from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
+from draxet.ui.stages.mirrored import Symmetry, symmetry
 from draxet.ui.stages.slip import Slip
 
-__all__ = ["Symmetry", "SymmetrySlip", "SymmetryTool", "symmetry"]
-
-_FAR = 1e4
-_SAME = 1e-6
-_MOST_SHOWN = 60
-
-
-@record
-class Symmetry:
-    """What is drawn again, kept with the job. x, y : a place of the line, or the middle of the
-    ring; angle : the line's, in degrees.
-    sectors : how many a ring has."""
-
-    by: Annotated[
-        str,
-        OneOf(("off", "line", "ring")),
-        Asked("", choices=(("off", "off"), ("line", "line"), ("ring", "ring"))),
-    ] = "off"
-    sectors: Annotated[int, Within(2, 200), Asked("Sectors", slider=(2, 24))] = 6
-    x: Coordinate = 0.0
-    y: Coordinate = 0.0
-    angle: Annotated[float, Within(-360.0, 360.0)] = 90.0
-    placed: bool = False
-
-    @property
-    def on(self) -> bool:
-        return self.by != "off" and self.placed
-
-    def places(self) -> list[Affine]:
-        """The maps under which all that is drawn is drawn again."""
-        if not self.on:
-            return []
-        if self.by == "line":
-            return [mirrored_by(self.x, self.y, math.radians(self.angle))]
-        return [
-            Affine.turned(360.0 * k / self.sectors).about(self.x, self.y)
-            for k in range(1, self.sectors)
-        ]
-
-    def copies(self, contour: Contour) -> list[Affine]:
-        """The places at which a contour is drawn again: none where it would lie on itself."""
-        return [place for place in self.places() if not _same(contour, contour.transformed(place))]
-
-    def joined(self, contour: Contour) -> Contour | None:
-        """One closed contour of an open one that runs from edge to edge of its half or sector, and
-        of its copies; None where it does not."""
-        if not self.on or contour.closed:
-            return None
-        if self.by == "line":
-            turn = math.radians(self.angle)
-            return half_with_mirror(
-                contour, (self.x, self.y), (self.x + math.cos(turn), self.y + math.sin(turn))
-            )
-        return ring_of_sectors(contour, (self.x, self.y), self.sectors)
-
-    def marks(self) -> list[Mark]:
-        """The line, or the rays between the sectors."""
-        if not self.on:
-            return []
-        if self.by == "line":
-            dx, dy = (
-                _FAR * math.cos(math.radians(self.angle)),
-                _FAR * math.sin(math.radians(self.angle)),
-            )
-            return [LineMark(self.x - dx, self.y - dy, self.x + dx, self.y + dy, "guide")]
-        rays = (
-            math.radians(self.angle) + 2 * math.pi * k / self.sectors for k in range(self.sectors)
-        )
-        return [
-            LineMark(
-                self.x,
-                self.y,
-                self.x + _FAR * math.cos(ray),
-                self.y + _FAR * math.sin(ray),
-                "guide",
-            )
-            for ray in rays
-        ]
-
-    def echoed(self, marks: list[Mark]) -> list[Mark]:
-        """Marks of what is being drawn, in the other half or sectors too."""
-        if not self.on:
-            return marks
-        drawn = [
-            contour
-            for mark in marks
-            if isinstance(mark, ContourMark) and mark.manner == "hand"
-            for contour in mark.contours
-        ]
-        again = tuple(
-            contour.transformed(place) for place in self.places()[:_MOST_SHOWN] for contour in drawn
-        )
-        return [*self.marks(), *([ContourMark(again, "offer")] if again else []), *marks]
-
-
-def _same(one: Contour, other: Contour) -> bool:
-    if (
-        max(abs(a - b) for a, b in zip(one.box, other.box, strict=True)) > _SAME
-        or abs(one.length - other.length) > _SAME
-    ):
-        return False
-    return deviation_between(one, other) <= _SAME
-
-
-def symmetry(session: Session) -> Symmetry:
-    """The session's symmetry."""
-    return session.desk.settings("symmetry", Symmetry)
+__all__ = ["SymmetrySlip", "SymmetryTool"]
 
 
 class SymmetryTool(GestureTool):

@@ -31,8 +31,8 @@ from draxet.ui.model.tool import (
     Tool,
 )
 from draxet.ui.stages.caught import catch_settings, caught
+from draxet.ui.stages.mirrored import symmetry
 from draxet.ui.stages.picking import REACH
-from draxet.ui.stages.trace.symmetry import symmetry
 from draxet.ui.stages.trace.text_settings import TextSettings
 from draxet.units import format_length
 
