@@ -137,6 +137,40 @@ class Nodes(GeometryTest):
                     atol=1e-9,
                 )
 
+    def test_a_span_drawn_at_leaves_smooth_nodes_smooth_and_corners_corners(self) -> None:
+        rng = np.random.default_rng(5)
+        tangent = (
+            Contour.make(  # a line, a curve that runs on from it, an arc that runs on from that
+                [(0, 0), (40, 0), (80, 30), (80, 70)],
+                [LINE, CUBIC, ARC, CUBIC],
+                [0.0, 0.0, 0.5, 0.0],
+                np.array(
+                    [
+                        np.zeros((2, 2)),
+                        [(60, 0), (72, 18)],
+                        np.zeros((2, 2)),
+                        [(60, 90), (-30, 0)],
+                    ]
+                ),
+            )
+        )
+        tangent = make_smooth(tangent, [2, 3])
+        curve = np.flatnonzero(tangent.kinds == CUBIC)
+        for contour, spans in ((blob(), range(8)), (tangent, curve.tolist())):
+            for span in spans:
+                for _ in range(12):
+                    t, way = float(rng.uniform(0.1, 0.9)), rng.normal(0, 12, 2).tolist()
+                    bent = bend_span(contour, span, t, *way)
+                    leave, reach = bent.spans.tangents()
+                    into = np.roll(reach, 1, axis=0)
+                    turned = np.abs(into[:, 0] * leave[:, 1] - into[:, 1] * leave[:, 0])
+                    ahead = (into * leave).sum(axis=1)
+                    smooth = ~contour.corners()
+                    with self.subTest(span=span, t=t, way=way):
+                        np.testing.assert_allclose(turned[smooth], 0, atol=0.07)
+                        self.assertTrue((ahead[smooth] > 0).all())
+                        np.testing.assert_array_equal(bent.nodes, contour.nodes)
+
     def test_corners_and_smooth_nodes_change_into_each_other(self) -> None:
         broken = make_corners(blob(), range(8))
         self.assertTrue(broken.corners().all())

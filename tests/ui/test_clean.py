@@ -15,7 +15,7 @@ from draxet.geometry.offset import offset_area
 from draxet.geometry.pieces import piece
 from draxet.geometry.shapes import rounded_polygon
 from draxet.job.contour_edits import add_contours, remove_contours
-from draxet.job.picture_edits import add_picture
+from draxet.job.picture_edits import add_picture, remove_picture
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
 from draxet.make.cutting_through import give_cut
@@ -306,6 +306,37 @@ class Cleaning(WindowTest):
         self.session.selection.choose(set())
         self.take("clean")
         self.assertEqual(self.tool_of(CleanTool).found, [])
+
+    def test_all_areas_take_the_pictures_colours_at_once(self) -> None:
+        told = {(0, 0): (200, 30, 40), (1, 0): (30, 160, 60), (0, 1): (40, 60, 190)}
+        told[1, 1] = (230, 200, 40)
+        pixels = np.zeros((400, 400, 3), np.uint8)
+        for (column, row), colour in told.items():
+            pixels[200 * row : 200 * row + 200, 200 * column : 200 * column + 200] = colour[::-1]
+        self.window.opening.take_picture(bytes(cv2.imencode(".png", pixels)[1]), "patches.png")
+        self.settle(60)
+        to_job = self.session.selection.picture.to_job
+        places = [to_job.point(x, y) for x, y in ((60, 60), (340, 340), (200, 20), (200, 380))]
+        (x0, y0), (x1, y1), upper, lower = places
+        box = Contour.make([(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
+        middle = ((upper[0] + lower[0]) / 2, (y0 + y1) / 2)
+        beside = Contour.circle(x1 + 500, y1, 4)
+        lines = [line(upper, lower), line((x0 - 3, middle[1]), (x1 + 3, middle[1]))]
+        self.session.edit("lines", add_contours(self.session.job, [box, *lines, beside]))
+        self.take("regions")
+        self.wait_for(lambda: self.tool_of(RegionTool).ground is not None)
+        self.press(self.slip_of(RegionSlip).fill)
+        self.settle()
+        found = {i.colour for i in self.session.layout.contours if i.colour}
+        self.assertEqual(found, {f"#{r:02x}{g:02x}{b:02x}" for r, g, b in told.values()})
+        self.session.undo()
+        self.assertEqual({i.colour for i in self.session.layout.contours}, {""})
+        self.session.edit(
+            "no picture", remove_picture(self.session.job, self.session.job.pictures[0].id)
+        )
+        self.settle()
+        self.assertFalse(self.slip_of(RegionSlip).fill.isEnabled())
+        self.assertIn("no picture", self.slip_of(RegionSlip).fill.toolTip())
 
     def test_an_emblem_of_overshooting_lines_becomes_regions_by_strokes(self) -> None:
         rays = [

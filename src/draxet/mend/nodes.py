@@ -33,6 +33,8 @@ __all__ = [
 ]
 
 _SAMPLES = 48
+_LEAST_REACH = 0.05
+"""Of its length, that a handle keeps at the least."""
 _THIRD = 1 / 3
 
 
@@ -86,18 +88,63 @@ def move_handle(
 def bend_span(contour: Contour, span: int, t: float, dx: float, dy: float) -> Contour:
     """A contour with the place at parameter `t` of a span drawn by (dx, dy): a line moves along
     with both its nodes, an arc takes another bulge through the place, a curve bends by both its
-    handles."""
+    handles. Where a node was smooth it stays so: the handle of a curve beyond it turns along, and
+    beside a line or an arc the curve's own handle keeps its direction, so that the place goes as
+    near as it can."""
     if contour.kinds[span] == LINE:
         moved = move_node(contour, span, dx, dy)
         return move_node(moved, (span + 1) % len(contour.nodes), dx, dy)
-    place = contour.spans.at(np.array([span]), np.array([t]))[0] + (dx, dy)
+    beyond = [_beyond(contour, span, end) for end in (0, 1)]
     if contour.kinds[span] == ARC:
-        return _with_bulge(contour, span, place)
+        place = contour.spans.at(np.array([span]), np.array([t]))[0] + (dx, dy)
+        return _turned_along(_with_bulge(contour, span, place), span, beyond)
     weight = min(max(t, 0.1), 0.9)
     near, far = 3 * (1 - weight) ** 2 * weight, 3 * (1 - weight) * weight**2
-    share = np.array([near, far]) / (near * near + far * far)
+    ends = np.array([contour.spans.starts[span], contour.spans.ends[span]])
     handles = contour.handles.copy()
-    handles[span] += share[:, None] * np.array([[dx, dy]])
+    ways = [  # in which a handle may go: along what is fixed beyond the node, or any way
+        np.eye(2)
+        if other is None or contour.kinds[other] == CUBIC
+        else _unit(handles[span, end] - ends[end])[None]
+        for end, other in enumerate(beyond)
+    ]
+    goes = np.vstack([near * ways[0], far * ways[1]]).T
+    share = np.linalg.lstsq(goes, np.array([dx, dy]), rcond=None)[0]
+    for end, found in enumerate(np.split(share, [len(ways[0])])):
+        moved_by = found @ ways[end]
+        if len(ways[end]) == 1:  # it stays on its side of the node
+            reach = handles[span, end] - ends[end]
+            least = (_LEAST_REACH - 1.0) * float(np.hypot(*reach))
+            moved_by = ways[end][0] * max(float(found[0]), least)
+        handles[span, end] += moved_by
+    bent = Contour.make(
+        contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed
+    )
+    return _turned_along(bent, span, beyond)
+
+
+def _unit(way: Points) -> Points:
+    return np.asarray(way / max(float(np.hypot(*way)), 1e-300))
+
+
+def _beyond(contour: Contour, span: int, end: int) -> int | None:
+    """The span beyond the smooth node at the start (0) or end (1) of a span; None at a corner or an
+    end."""
+    node = (span + end) % len(contour.nodes)
+    other = _beside(contour, node)[end]
+    smooth = other is not None and other != span and not contour.corners()[node]
+    return other if smooth else None
+
+
+def _turned_along(contour: Contour, span: int, beyond: Sequence[int | None]) -> Contour:
+    """A contour in which the handles of curves beyond a span's ends go on in its direction, as long as
+    they were."""
+    handles, tangents = contour.handles.copy(), contour.spans.tangents()
+    for end, other in enumerate(beyond):
+        if other is not None and contour.kinds[other] == CUBIC:
+            node = contour.nodes[(span + end) % len(contour.nodes)]
+            reach = float(np.hypot(*(handles[other, 1 - end] - node)))
+            handles[other, 1 - end] = node + (1 if end else -1) * reach * tangents[end][span]
     return Contour.make(
         contour.nodes, contour.kinds, contour.bulges, handles, closed=contour.closed
     )

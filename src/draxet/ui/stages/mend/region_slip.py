@@ -54,6 +54,7 @@ class RegionSlip(Slip):
         self.colour = ColourMenu(
             self.session, "Give a colour", tool.colour, lambda: tool.colour(""), none=False
         )
+        self.fill = button("Fill all from the picture", "plain", tool.fill_all)
         self.add(
             areas,
             chosen,
@@ -61,6 +62,7 @@ class RegionSlip(Slip):
             side_by_side(self.join, self.drop),
             goes,
             self.colour,
+            self.fill,
         )
 
         self.foot.add(self.close_leak, self.keep)
@@ -114,6 +116,9 @@ class RegionSlip(Slip):
             )
         for part in (self.join, self.drop, self.colour):
             part.setEnabled(bool(tool.chosen))
+        why_not = tool.why_not_fill()
+        self.fill.setEnabled(not why_not)
+        self.fill.setToolTip(f"{why_not[:1].upper()}{why_not[1:]}" if why_not else "")
         for way in self.ways.values():
             way.setEnabled(
                 ground is not None and sum(contour.closed for contour in ground.contours) > 1

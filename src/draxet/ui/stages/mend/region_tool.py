@@ -7,6 +7,7 @@ from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.job.contour_pieces import put_all, put_instead
 from draxet.job.findings import count_words
+from draxet.job.records import Job
 from draxet.mend.colouring import give_colours
 from draxet.mend.holes import hole_turned
 from draxet.mend.leaks import Leak, leak_at
@@ -21,7 +22,7 @@ from draxet.units import format_area
 __all__ = ["RegionTool"]
 
 
-_LEAK_LANE = "leak"
+_LEAK_LANE, _FILL_LANE = "leak", "fill areas"
 
 _LIT, _CHOSEN, _LEAKY = "#EBDDBF", "#D9B676", "#F2CFC8"
 
@@ -326,6 +327,49 @@ class RegionTool(Tool):
         session.edit("give areas a colour", job)
         session.messages.announced.emit(f"{count_words(len(areas), 'area')} with a colour")
 
+    def why_not_fill(self) -> str:
+        """Why not all areas can take the picture's colours; empty where they can."""
+        picture = self.session.selection.picture
+        if picture is None or not self.session.pictures.ready(picture):
+            return "there is no picture" if picture is None else "the picture is being read"
+        return "" if self.ground is not None and self.ground.regions else "there is no area"
+
+    def fill_all(self) -> None:
+        """Every area takes the colour that the picture has there, by a worker; areas beside the
+        picture stay as they are."""
+        ground, session, picture = self.ground, self.session, self.session.selection.picture
+        if self.why_not_fill() or ground is None or picture is None:
+            session.messages.refused.emit(f"Regions: {self.why_not_fill()} to fill from.")
+            return
+        job, thin = session.job, session.job.exactness.tolerance / 100
+        pixels, to_picture = session.pictures.of(picture).levels[0], picture.to_job.inverse()
+
+        def work(report: Progress) -> tuple[Job, int]:
+            areas, colours = [], []
+            for k, region in enumerate(ground.regions):
+                report(k / len(ground.regions), "taking colours")
+                outline = ground.outline_of([k]) if region.thin >= thin else []
+                colour = (
+                    colour_inside(outline[0].transformed(to_picture), pixels) if outline else ""
+                )
+                if colour:
+                    areas.append(outline)
+                    colours.append(colour)
+            return give_colours(job, areas, colours), len(areas)
+
+        def done(found: tuple[Job, int]) -> None:
+            if session.job is not job:
+                session.messages.refused.emit(
+                    "Regions: the job is another one now; fill once more."
+                )
+                return
+            session.edit("fill all areas from the picture", found[0])
+            session.messages.announced.emit(
+                f"{count_words(found[1], 'area')} with the picture's colours"
+            )
+
+        session.workers.run(_FILL_LANE, work, done, self._failed)
+
     def _colour_there(self, contour: Contour) -> str:
         picture = self.session.selection.picture
         if picture is None or not self.session.pictures.ready(picture):
@@ -349,6 +393,7 @@ class RegionTool(Tool):
 
     def put_away(self) -> None:
         self.session.workers.cancel(_LEAK_LANE)
+        self.session.workers.cancel(_FILL_LANE)
 
     def marks(self) -> list[Mark]:
         if self.ground is None:
