@@ -2,6 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
@@ -53,6 +54,59 @@ class ByHand(WindowTest):
         for _ in range(3):
             self.session.undo()
         self.assertIs(self.contour, start)
+
+    def test_what_is_not_chosen_is_dragged_whole_and_catches_and_leaves_a_copy(self) -> None:
+        plate = Contour.make([(20, 20), (50, 20), (50, 40), (20, 40)])
+        line = Contour.make([(10, 140), (60, 140)], closed=False)
+        self.session.edit("more", add_contours(self.session.job, [plate, line]))
+        self.session.selection.choose(set())
+        names = [item.id for item in self.session.layout.contours]
+
+        def lower_left(number: int) -> list[float]:
+            return self.session.layout.contours[number].contour.nodes[0].tolist()
+
+        self.drag((20.3, 20.2), (10.4, 139.3))  # its corner onto the line's end
+        self.assertEqual(self.session.selection.ids, {names[1]})
+        np.testing.assert_allclose(lower_left(1), (10, 140), atol=1e-9)
+        self.session.undo()
+        np.testing.assert_allclose(lower_left(1), (20, 20), atol=1e-9)
+        self.session.selection.choose(set())
+        self.drag((20.3, 20.2), (10.4, 139.3), held=Qt.KeyboardModifier.AltModifier)
+        off = np.abs(np.subtract(lower_left(1), (10, 140))).max()
+        self.assertTrue(0.05 < off < 1.5, off)
+        self.session.undo()
+        self.session.selection.choose(set())
+        self.drag((35, 20), (100, 20), held=Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(len(self.session.layout.contours), 4)
+        np.testing.assert_allclose(lower_left(1), (20, 20), atol=1e-9)
+        self.assertEqual(self.session.selection.ids, {self.session.layout.contours[3].id})
+        start = self.session.job
+        for key in (Key.Key_Escape, Key.Key_Delete):
+            self.session.selection.choose(set())
+            a, b = self.place(35, 20), self.place(70, 60)
+            QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, pos=a)
+            QTest.mouseMove(self.canvas, b)
+            self.keys(key, on=self.canvas)
+            self.assertIs(self.session.job, start)
+            if key == Key.Key_Delete:
+                self.session.undo()  # in the midst of it: the copy goes, and so does the drag
+                start = self.session.job
+            QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, pos=b)
+            self.settle()
+            self.assertIs(self.session.job, start)
+
+    def test_an_end_pulled_onto_a_line_or_onto_its_own_other_end_lies_there(self) -> None:
+        wall = Contour.make([(20, 10), (20, 60)], closed=False)
+        hook = Contour.make([(40, 20), (60, 30), (60, 50), (45, 40)], closed=False)
+        self.session.edit("more", add_contours(self.session.job, [wall, hook]))
+        self.session.selection.choose({self.session.layout.contours[2].id})
+        self.drag((45, 40), (20.4, 48))
+        end = self.session.layout.contours[2].contour.nodes[-1]
+        self.assertAlmostEqual(float(end[0]), 20.0, places=9)
+        self.assertAlmostEqual(float(end[1]), 48.0, delta=1.0)
+        self.drag(tuple(end.tolist()), (40.4, 20.5))
+        hooked = self.session.layout.contours[2].contour.nodes
+        np.testing.assert_allclose(hooked[-1], hooked[0], atol=1e-9)
 
     def test_a_form_is_fitted_to_the_part_between_chosen_nodes(self) -> None:
         slip = self.slip_of(MendSlip)

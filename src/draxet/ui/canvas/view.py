@@ -272,6 +272,8 @@ class Canvas(PaintedCanvas):
             self._session.messages.announced.emit("Left as it was")
         elif tool is None:
             self._session.selection.lay_down()
+        elif tool.holds and tool.cancel():
+            pass
         elif self._session.stop_tool():
             self._session.messages.announced.emit("Stopped; take the tool once more to begin anew")
             self._session.desk.view_changed.emit()

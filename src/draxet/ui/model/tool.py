@@ -212,6 +212,11 @@ class Tool:
         that ends elsewhere."""
         return False
 
+    @property
+    def holds(self) -> bool:
+        """Whether the button holds something now, which Esc lets go before all else."""
+        return False
+
     def begin(self) -> None:
         """It is being taken in hand."""
 

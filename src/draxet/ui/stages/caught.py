@@ -11,10 +11,10 @@ from draxet.job.ranges import Count, OneOf
 from draxet.job.sheet_records import Guide
 from draxet.record import record
 from draxet.ui.model.session import Session
-from draxet.ui.model.tool import Pointer
+from draxet.ui.model.tool import CrossMark, Mark, Pointer, TagMark
 from draxet.ui.stages.mirrored import symmetry
 
-__all__ = ["REACH", "CatchSettings", "catch_settings", "caught"]
+__all__ = ["REACH", "CatchSettings", "catch_settings", "caught", "caught_marks"]
 
 REACH = 9.0
 """Pixels of the screen within which something is caught."""
@@ -48,13 +48,16 @@ def caught(
     kinds: frozenset[str],
     back: tuple[Place, ...] = (),
     start: Place | None = None,
+    *,
+    without: frozenset[str] = frozenset(),
+    more: tuple[Place, ...] = (),
 ) -> Caught:
     """The best place near the pointer; ``free`` where there is none.
 
     Parameters
     ----------
     kinds : what is caught. back : places set before, to be level with. start : where one comes
-    from, to be square to or touch.
+    from, to be square to or touch. without : contours that are not caught. more : places that are.
     """
     job = session.layout
     edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
@@ -62,11 +65,27 @@ def caught(
         *((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides),
         *symmetry(session).lines(),
     )
-    points = (*_crossings(job.guides), *((point.x, point.y) for point in job.points))
+    points = (*_crossings(job.guides), *((point.x, point.y) for point in job.points), *more)
     session.catcher.show(session.selection.catchable)
     return session.catcher.catch(
-        at.x, at.y, REACH * at.pixel, Surroundings(points, guides, edges, back, start), kinds
+        at.x,
+        at.y,
+        REACH * at.pixel,
+        Surroundings(points, guides, edges, back, start),
+        kinds,
+        without,
     )
+
+
+def caught_marks(found: Caught) -> list[Mark]:
+    """What is caught, in a word."""
+    if found.word == "free":
+        return []
+    directions = () if found.direction is None else (found.direction,)
+    return [
+        CrossMark(found.x, found.y, directions),
+        TagMark(found.x, found.y, found.word, "note"),
+    ]
 
 
 def _crossings(guides: tuple[Guide, ...]) -> tuple[Place, ...]:

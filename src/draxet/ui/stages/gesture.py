@@ -14,8 +14,8 @@ from dataclasses import field
 from draxet.geometry.catching import Caught
 from draxet.record import record
 from draxet.ui.model.session import Session
-from draxet.ui.model.tool import BoxMark, CrossMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
-from draxet.ui.stages.caught import catch_settings, caught
+from draxet.ui.model.tool import BoxMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.stages.caught import catch_settings, caught, caught_marks
 from draxet.ui.stages.seen_in_pictures import SeenInPictures
 from draxet.ui.stages.sure_places import FindsPlace, SurePlace, place_on_picture
 from draxet.units import UnitError, format_length, parse_angle, parse_length
@@ -172,6 +172,10 @@ class GestureTool(Tool):
         self.session.marks_changed.emit()
 
     # --- the pointer
+
+    @property
+    def holds(self) -> bool:
+        return self._pressed is not None
 
     def press(self, at: Pointer) -> None:
         self._pixel = at.pixel
@@ -462,15 +466,8 @@ class GestureTool(Tool):
                 if self.want.drag == "box"
                 else [LineMark(x - dx, y - dy, x + dx, y + dy)]
             )
-        if self._at.word != "free" and not numbers:
-            marks += [
-                CrossMark(
-                    self._at.x,
-                    self._at.y,
-                    () if self._at.direction is None else (self._at.direction,),
-                ),
-                TagMark(self._at.x, self._at.y, self._at.word, "note"),
-            ]
+        if not numbers:
+            marks += caught_marks(self._at)
         return marks
 
     def _pulled_box(self, x: float, y: float, dx: float, dy: float) -> list[Mark]:

@@ -48,6 +48,10 @@ class PickTool(Tool):
             f"{self.title}: click or box contours.", keys=(("Shift", "add"), ("Ctrl+A", "all"))
         )
 
+    @property
+    def holds(self) -> bool:
+        return self._from is not None
+
     def press(self, at: Pointer) -> None:
         self._from = self._to = at
         self._round = [(at.x, at.y)]

@@ -18,16 +18,14 @@ from draxet.mend.arrange import with_ends
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import (
     ContourMark,
-    CrossMark,
     LineMark,
     Mark,
     Pointer,
     Prompt,
     SignMark,
-    TagMark,
     Tool,
 )
-from draxet.ui.stages.caught import catch_settings, caught
+from draxet.ui.stages.caught import catch_settings, caught, caught_marks
 from draxet.ui.stages.gesture import Answer, Gesture, Place, Want, polar
 from draxet.ui.stages.mirrored import symmetry
 from draxet.ui.stages.trace.drawing_tool import (
@@ -259,18 +257,9 @@ class FreehandTool(Tool):
     def marks(self) -> list[Mark]:
         places = [Affine(), *symmetry(self.session).places()]
         laid = [[place.point(*at) for at in self._stroke] for place in places]
-        over = self._over
-        sign: list[Mark] = (
-            []
-            if over.word == "free"
-            else [
-                CrossMark(over.x, over.y, () if over.direction is None else (over.direction,)),
-                TagMark(over.x, over.y, over.word, "note"),
-            ]
-        )
         return [
             *symmetry(self.session).marks(),
-            *sign,
+            *caught_marks(self._over),
             *(
                 LineMark(*a, *b)
                 for stroke in laid
