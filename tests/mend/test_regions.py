@@ -6,6 +6,7 @@ import unittest
 import numpy as np
 import shapely
 
+from draxet.geometry.affine import Affine
 from draxet.geometry.arrangement import Arrangement, arrangement_of
 from draxet.geometry.contour import Contour
 from draxet.geometry.nesting import area_of
@@ -39,6 +40,32 @@ def left_of(ground: Arrangement, chosen: set[int], how: str) -> list[Contour]:
 
 
 class Regions(unittest.TestCase):
+    def test_joined_circles_have_nodes_where_they_cross_alone(self) -> None:
+        rng = np.random.default_rng(3)
+        for _ in range(40):
+            x, y = rng.uniform(-9, 9, 2).tolist()
+            circles = [Contour.circle(0, 0, 10), Contour.circle(x, y, float(rng.uniform(4, 12)))]
+            turned = circles[1].transformed(Affine.turned(float(rng.uniform(0, 360))).about(x, y))
+            ground = arrangement_of([circles[0], turned])
+            for how in ("unite", "intersect", "subtract"):
+                made = combined(ground, how).made
+                crossing = len(ground.regions) == 3
+                for contour in made if crossing else ():
+                    self.assertEqual(len(contour.nodes), 2)
+                    off = np.abs(np.hypot(*contour.nodes.T)[:, None] - [10.0])
+                    np.testing.assert_allclose(off, 0, atol=1e-6)
+                wanted = sum(
+                    region.area
+                    for region in ground.regions
+                    if {
+                        "unite": True,
+                        "intersect": len(region.covered) == 2,
+                        "subtract": region.covered == {0},
+                    }[how]
+                )
+                if crossing:
+                    self.assertAlmostEqual(sum(c.area for c in made), wanted, places=6)
+
     def test_only_what_bounds_the_chosen_areas_changes(self) -> None:
         ground = arrangement_of([box(0, 0), box(20, 10), FAR, ELSEWHERE])
         three = {k for k, region in enumerate(ground.regions) if 2 not in region.covered}

@@ -26,6 +26,7 @@ from draxet.job.steps import Cover, Crop, EvenLight, LineArt, PrepareStep, Shrin
 from draxet.prove.looking import findings_of
 from draxet.trueup.true import measured_again
 from draxet.ui.controls.chooser import PictureChooser
+from draxet.ui.controls.fields import SliderField
 from draxet.ui.demo import demo_job
 from draxet.ui.model.stage import Stage
 from draxet.ui.shell.camera_window import CameraWindow
@@ -264,7 +265,11 @@ class PreparingAPicture(GatherTest):
         self.window.commands["prepare"].run()
         self.add("Shrink to what tracing needs")
         (step,) = self.session.job.pictures[0].steps
-        self.assertIsInstance(step.kind, Shrink)
+        assert isinstance(step.kind, Shrink)
+        for factor in (step.kind.factor, 2.5, 3.0):
+            shown = SliderField(1, 20, "Factor")
+            shown.set_value(factor)
+            self.assertEqual(Shrink(factor).words("mm", 1.0), f"Shrink to 1 : {shown.field.text()}")
         self.assertAlmostEqual(self.session.job.pictures[0].pixel_size, 0.25, delta=0.01)
 
     def test_steps_are_worked_out_off_the_window_and_the_picture_stays_seen_meanwhile(self) -> None:

@@ -95,6 +95,19 @@ class ByHand(WindowTest):
             self.settle()
             self.assertIs(self.session.job, start)
 
+    def test_all_nodes_are_chosen_and_some_spared(self) -> None:
+        tool, name = self.tool_of(ShapingTool), self.session.layout.contours[0].id
+        self.keys("b", on=self.canvas)
+        self.assertEqual(len(tool.nodes), 8)
+        x, y = self.contour.nodes[2].tolist()
+        self.click(x, y, held=Key_Shift)
+        self.assertEqual({(name, k) for k in range(8)} - tool.nodes, {(name, 2)})
+        self.keys("k", on=self.canvas)
+        self.assertEqual(np.flatnonzero(~self.contour.corners()).tolist(), [2])
+        self.keys("b", on=self.canvas)
+        self.keys("b", on=self.canvas)
+        self.assertEqual(tool.nodes, frozenset())
+
     def test_an_end_pulled_onto_a_line_or_onto_its_own_other_end_lies_there(self) -> None:
         wall = Contour.make([(20, 10), (20, 60)], closed=False)
         hook = Contour.make([(40, 20), (60, 30), (60, 50), (45, 40)], closed=False)

@@ -157,11 +157,9 @@ class Spans:
         """Length along each span (n,)."""
         chord = self.ends - self.starts
         lengths = norms(chord)
-        if (arcs := np.flatnonzero(self.kinds == ARC)).size:
+        if (arcs := np.flatnonzero((self.kinds == ARC) & (self.bulges != 0))).size:
             shape = self.take(arcs).arc_shapes()
-            lengths[arcs] = np.where(
-                self.bulges[arcs] == 0, lengths[arcs], shape.radii * np.abs(shape.sweep)
-            )
+            lengths[arcs] = shape.radii * np.abs(shape.sweep)
         if (cubics := np.flatnonzero(self.kinds == CUBIC)).size:
             lengths[cubics] = cubic_lengths(
                 self.starts[cubics], self.handles[cubics], self.ends[cubics]

@@ -11,9 +11,14 @@ from draxet.geometry.arrangement import Arrangement
 from draxet.geometry.arrays import Bools
 from draxet.geometry.contour import Contour
 from draxet.geometry.shared_edges import equal_outlines
+from draxet.geometry.spans import ARC
 from draxet.record import record
 
 __all__ = ["Taken", "combined", "regions_taken"]
+
+_SAME = 1e-7
+_MOST_SWEEP = np.radians(350.0)
+"""An arc of more is kept in parts."""
 
 
 @record(frozen=True)
@@ -72,8 +77,10 @@ def _bounding(ground: Arrangement, chosen: Collection[int]) -> frozenset[int]:
 
 def _settled(ground: Arrangement, concerned: Sequence[int], made: Sequence[Contour]) -> Taken:
     """Contours that would come again just as they are stay."""
-    every = [*(ground.contours[k] for k in concerned), *made]
+    circles = [shape for k in concerned if (shape := ground.contours[k].circle_shape)]
+    made = [_without_needless(contour, circles) for contour in made] if circles else made
     stay, same = set[int](), set[int]()
+    every = [*(ground.contours[k] for k in concerned), *made]
     for group in equal_outlines(every):
         old, new = (
             [k for k in group if k < len(concerned)],
@@ -85,3 +92,30 @@ def _settled(ground: Arrangement, concerned: Sequence[int], made: Sequence[Conto
         tuple(k for k in concerned if k not in stay),
         tuple(contour for k, contour in enumerate(made) if k not in same),
     )
+
+
+def _without_needless(contour: Contour, circles: Sequence[tuple[float, float, float]]) -> Contour:
+    """A contour whose arcs of one of the circles (centre and radius) run on in one another as one,
+    where together they are no whole turn: a circle begins somewhere, and nobody put a node there."""
+    n = len(contour.kinds)
+    if not contour.closed or n < 3 or contour.circle_shape is not None:
+        return contour
+    shapes, on = contour.spans.arc_shapes(), np.full(n, -1)
+    for k, (x, y, radius) in enumerate(circles):
+        with np.errstate(invalid="ignore"):
+            off = np.abs(shapes.centres - (x, y)).max(axis=1) + np.abs(shapes.radii - radius)
+        on[(contour.kinds == ARC) & (off <= _SAME * max(radius, 1.0))] = k
+    goes_on = (on >= 0) & (on == np.roll(on, 1)) & (shapes.sweep * np.roll(shapes.sweep, 1) > 0)
+    begins = np.flatnonzero(~goes_on)  # of spans that do not go on from the one before
+    if len(begins) == n or not len(begins):
+        return contour
+    nodes, kinds, bulges, handles = [], [], [], []
+    for first, after in zip(begins, [*begins[1:], begins[0] + n], strict=True):
+        run = np.arange(first, after) % n
+        sweep = float(shapes.sweep[run].sum()) if len(run) > 1 else 0.0
+        for k in run[:1] if 0 < abs(sweep) < _MOST_SWEEP else run:
+            nodes.append(contour.nodes[k])
+            kinds.append(contour.kinds[k])
+            bulges.append(np.tan(sweep / 4) if 0 < abs(sweep) < _MOST_SWEEP else contour.bulges[k])
+            handles.append(contour.handles[k])
+    return Contour.make(np.array(nodes), np.array(kinds), np.array(bulges), np.array(handles))

@@ -12,6 +12,7 @@ from draxet.job.ranges import Within
 from draxet.job.steps.step_kind import Frame, StepKind
 from draxet.progress import Progress
 from draxet.record import record
+from draxet.units import format_number
 
 __all__ = ["Shrink"]
 
@@ -25,7 +26,7 @@ class Shrink(StepKind):
     ] = 2.0
 
     def words(self, unit: str, pixel: float) -> str:
-        return f"Shrink to 1 : {self.factor:.1f}"
+        return f"Shrink to 1 : {format_number(self.factor, 2)}"
 
     def smaller(self, factor: float) -> Self:
         return type(self)(max(1.0, self.factor / factor))

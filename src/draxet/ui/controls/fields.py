@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from draxet.files import plain_words
 from draxet.ui.controls.slip_parts import set_part
 from draxet.ui.look.style import px
-from draxet.units import UnitError
+from draxet.units import UnitError, format_number
 
 __all__ = ["TAKEN", "Anchors", "Choice", "Field", "SliderField", "WordField", "when_meant"]
 
@@ -144,7 +144,7 @@ class SliderField(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(low, high)
         self.slider.setAccessibleName(name)
-        self.field = Field(self._read, lambda v: f"{v:.0f}{suffix}", name)
+        self.field = Field(self._read, lambda v: f"{format_number(v, 2)}{suffix}", name)
         self.field.setFixedWidth(px(64))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)

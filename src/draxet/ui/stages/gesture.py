@@ -31,6 +31,10 @@ _ANY_WAY = frozenset(("right", "up"))
 _NEXT = ";"
 _HOLD = "H"
 _HELD = {0.0: "level", 90.0: "upright"}
+_UNDRAWN = ("free", "level", "sheet edge")
+"""Caught on nothing that is drawn."""
+_SEEN_AS_ONE = 3.0
+"""Screen pixels between a picture's line and what is drawn along it."""
 _AT_REST = 2.0
 """Screen pixels from where one comes, within which the pointer has no direction."""
 _COUNTS = {"sides": (3, 200), "places": (2, 1000), "parts": (2, 1000)}
@@ -255,18 +259,20 @@ class GestureTool(Tool):
         if at.free or not kinds or self.want.kind != "place" or not self.want.catches:
             return Caught(at.x, at.y)
         found = caught(self.session, at, kinds, self.want.back, self.want.start)
-        if (
-            found.word in ("free", "level", "sheet edge")
-            and "picture" in kinds
-            and self.session.job.pictures
-        ):
+        if found.word in _UNDRAWN and "picture" in kinds and self.session.job.pictures:
             place = self.seen(at, place_on_picture(self.session, at))
             if (
                 place is not None
                 and place.word not in ("free", "")
                 and not self._is_nearer(found, place, at)
             ):
-                return Caught(place.x, place.y, f"picture {place.word}", place.direction)
+                there = Pointer(place.x, place.y, at.pixel)
+                drawn = caught(self.session, there, kinds, (), self.want.start)
+                if drawn.word in _UNDRAWN or (
+                    math.dist(drawn.place, place.place) > _SEEN_AS_ONE * at.pixel
+                ):
+                    return Caught(place.x, place.y, f"picture {place.word}", place.direction)
+                return drawn  # what was drawn along a picture's line is meant, not that
         return found
 
     @staticmethod

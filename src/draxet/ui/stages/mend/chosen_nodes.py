@@ -40,6 +40,7 @@ __all__ = ["ChosenNodes", "Node"]
 
 _MOST_OFFERED = 200
 """Of more chosen nodes than that it is not said what removing them would do."""
+_MOST_CHOSEN = 4000
 _LETTERS = {
     "K": "corner",
     "M": "smooth",
@@ -57,7 +58,7 @@ _AT_NODES = {
 }
 _SAID = {"square": "lay handles level or upright"}
 _KINDS = {"line": LINE, "curve": CUBIC, "arc": ARC}
-_ACTS = {"N": "add_node", "P": "part", "J": "join", "I": "begin_here"}
+_ACTS = {"N": "add_node", "P": "part", "J": "join", "I": "begin_here", "B": "choose_all"}
 
 
 class ChosenNodes(NodeChoice):
@@ -67,7 +68,7 @@ class ChosenNodes(NodeChoice):
         letter = key.upper()
         return not self._holds and (
             (bool(self.nodes) and letter in {*_LETTERS, "P", "I"})
-            or (bool(self._session.selection.ids) and letter in ("N", "J"))
+            or (bool(self._session.selection.ids) and letter in ("N", "J", "B"))
         )
 
     def key(self, key: str) -> None:
@@ -122,6 +123,21 @@ class ChosenNodes(NodeChoice):
         self.nodes = frozenset()
         self._session.edit("close a contour" if len(items) == 1 else "join contours", job)
         self._session.selection.choose({made})
+
+    def choose_all(self) -> None:
+        """All nodes of the chosen contours; where they are chosen already, none of them."""
+        every = frozenset(
+            (item.id, k)
+            for item in self._session.selection.items
+            for k in range(len(item.contour.nodes))
+        )
+        if len(every) > _MOST_CHOSEN:
+            self._session.messages.refused.emit(
+                f"All nodes of at most {_MOST_CHOSEN} can be chosen, these are {len(every)}; choose fewer contours, or box nodes."
+            )
+            return
+        self.nodes = every if self.nodes != every else frozenset()
+        self._session.tool_changed.emit()
 
     def begin_here(self) -> None:
         """Closed contours begin at a chosen node."""
@@ -226,6 +242,7 @@ class ChosenNodes(NodeChoice):
         return [
             *kinds,
             ("New node here", "N", self.add_node),
+            ("Choose all nodes", "B", self.choose_all),
             ("Join or close", "J", self.join),
             ("Run the other way", "", self.reverse),
             ("Remove the contour", "Del", partial(remove_chosen, self._session)),

@@ -106,7 +106,7 @@ class ShapingTool(ChosenNodes):
         if self._session.selection.ids:
             return Prompt(
                 f"{self.title}: drag a node, a handle or a span.",
-                keys=(("Shift", "add"), ("N", "new node"), ("Del", "remove")),
+                keys=(("Shift", "add"), ("N", "new node"), ("B", "all nodes"), ("Del", "remove")),
             )
         return Prompt(
             f"{self.title}: click or box contours, or drag one.",

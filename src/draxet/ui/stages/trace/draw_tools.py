@@ -10,7 +10,7 @@ import numpy as np
 from draxet.geometry.affine import Affine
 from draxet.geometry.catching import Caught
 from draxet.geometry.contour import Contour
-from draxet.geometry.drawn import Stop, contour_of, direction_at_end, tangent_bulge
+from draxet.geometry.drawn import Stop, arc_bulge, contour_of, direction_at_end, tangent_bulge
 from draxet.geometry.fitting.chain import fit_chains
 from draxet.geometry.fitting.fit_settings import FitSettings
 from draxet.geometry.fitting.loops import resampled_open
@@ -18,6 +18,7 @@ from draxet.mend.arrange import with_ends
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import (
     ContourMark,
+    CrossMark,
     LineMark,
     Mark,
     Pointer,
@@ -38,13 +39,13 @@ from draxet.ui.stages.trace.drawing_tool import (
 __all__ = ["DrawTool", "FreehandTool"]
 
 _CLOSE_PX = 9.0
-_MODES = (("L", "straight"), ("U", "curve"), ("O", "arc"))
-_BY = {"L": "line", "U": "curve", "O": "arc"}
+_MODES = (("L", "straight"), ("U", "curve"), ("O", "arc"), ("I", "arc through"))
+_BY = {"L": "line", "U": "curve", "O": "arc", "I": "through"}
 
 
 class DrawTool(DrawingTool):
-    """Click by click: straight runs, curves through places, tangent arcs; the first stop closes
-    it."""
+    """Click by click: straight runs, curves through places, arcs that go on tangent or through a
+    place; the first stop closes it."""
 
     title = "Draw"
 
@@ -58,29 +59,35 @@ class DrawTool(DrawingTool):
         while first.key:
             first = yield Want("click where the contour begins", letters=_MODES)
             mode = self._mode(first, mode)
-        stops = [Stop(*first.place, pull=first.pull, corner=first.shift)]
+        stops, via = [Stop(*first.place, pull=first.pull, corner=first.shift)], None
         while True:
-            answer = yield self._next(stops, mode)
+            answer = yield self._next(stops, mode, via)
             if answer.key == "end":
                 break
             if answer.key:
-                mode = self._mode(answer, mode)
+                mode, via = self._mode(answer, mode), None
+            elif mode == "through" and via is None:
+                via = answer.place
             elif len(stops) > 2 and self._is_first(answer.place, stops):
-                self._finish(_cornered(stops, answer.shift), mode, closed=True)
+                self._finish(_cornered(stops, answer.shift), mode, closed=True, via=via)
                 return
             else:
-                stops.append(self._stop(stops, mode, answer))
+                stops.append(self._stop(stops, mode, answer, via))
+                via = None
         self._finish(stops, mode, closed=False)
 
     def _mode(self, answer: Answer, mode: str) -> str:
         return self.settings.take_by(_BY[answer.key]) if answer.key in _BY else mode
 
-    def _next(self, stops: list[Stop], mode: str) -> Want:
+    def _next(self, stops: list[Stop], mode: str, via: Place | None) -> Want:
         at = stops[-1].place
         words = {
             "line": "click the next place",
             "curve": "click the next place of the curve, or drag its handle",
             "arc": "click where the arc ends",
+            "through": "click where the arc ends"
+            if via
+            else "click a place that the arc goes through",
         }[mode]
         ends = "end it" if len(stops) > 1 else ""
         places = tuple(stop.place for stop in stops)
@@ -88,7 +95,7 @@ class DrawTool(DrawingTool):
             words,
             ("length", "angle"),
             polar(at),
-            lambda to: self._looks(stops, mode, to),
+            lambda to: self._looks(stops, mode, to, via),
             at,
             "pull" if mode == "curve" else "next",
             ends,
@@ -98,7 +105,10 @@ class DrawTool(DrawingTool):
         )
 
     @staticmethod
-    def _stop(stops: list[Stop], mode: str, answer: Answer) -> Stop:
+    def _stop(stops: list[Stop], mode: str, answer: Answer, via: Place | None = None) -> Stop:
+        if mode == "through":
+            bulge = arc_bulge(stops[-1].place, via, answer.place) if via else 0.0
+            return Stop(*answer.place, "arc" if bulge else "line", bulge)
         if mode == "arc":
             way = direction_at_end(stops)
             if way is None:
@@ -109,16 +119,16 @@ class DrawTool(DrawingTool):
     def _is_first(self, place: Place, stops: list[Stop]) -> bool:
         return math.hypot(place[0] - stops[0].x, place[1] - stops[0].y) <= _CLOSE_PX * self._pixel
 
-    def _looks(self, stops: list[Stop], mode: str, to: Place) -> list[Mark]:
-        marks: list[Mark] = []
+    def _looks(self, stops: list[Stop], mode: str, to: Place, via: Place | None) -> list[Mark]:
+        marks: list[Mark] = [CrossMark(*via)] if via else []
         closing = len(stops) > 2 and self._is_first(to, stops)
         if closing:
             corner = self._pointer_at is not None and self._pointer_at.adds
-            marks.append(ContourMark((_closed(_cornered(stops, corner), mode),)))
+            marks.append(ContourMark((_closed(_cornered(stops, corner), mode, via),)))
         elif to != stops[-1].place:
             marks.append(
                 ContourMark(
-                    (contour_of([*stops, self._stop(stops, mode, Answer(to, self._pull))]),)
+                    (contour_of([*stops, self._stop(stops, mode, Answer(to, self._pull), via)]),)
                 )
             )
         elif len(stops) > 1:
@@ -131,11 +141,15 @@ class DrawTool(DrawingTool):
             marks.append(SignMark(stops[0].x, stops[0].y, "smooth", hot=closing))
         return marks
 
-    def _finish(self, stops: list[Stop], mode: str, *, closed: bool) -> None:
+    def _finish(
+        self, stops: list[Stop], mode: str, *, closed: bool, via: Place | None = None
+    ) -> None:
         if len(stops) < 2:
             return
         put_contour(
-            self.session, "draw a contour", _closed(stops, mode) if closed else contour_of(stops)
+            self.session,
+            "draw a contour",
+            _closed(stops, mode, via) if closed else contour_of(stops),
         )
 
 
@@ -144,8 +158,11 @@ def _cornered(stops: list[Stop], corner: bool) -> list[Stop]:
     return [replace(stops[0], corner=stops[0].corner or corner), *stops[1:]]
 
 
-def _closed(stops: list[Stop], mode: str) -> Contour:
+def _closed(stops: list[Stop], mode: str, via: Place | None = None) -> Contour:
     """The contour led back to its first stop in the way that is in hand."""
+    if mode == "through":
+        bulge = arc_bulge(stops[-1].place, via, stops[0].place) if via else 0.0
+        return contour_of(stops, closed=True, last="arc" if bulge else "line", bulge=bulge)
     if mode == "arc":
         way = direction_at_end(stops)
         return contour_of(

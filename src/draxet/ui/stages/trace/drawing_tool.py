@@ -43,8 +43,17 @@ class DrawSettings:
 
     by: Annotated[
         str,
-        OneOf(("line", "curve", "arc")),
-        Asked("", choices=(("line", "straight"), ("curve", "curve"), ("arc", "arc"))),
+        OneOf(("line", "curve", "arc", "through")),
+        Asked(
+            "",
+            choices=(
+                ("line", "straight"),
+                ("curve", "curve"),
+                ("arc", "arc"),
+                ("through", "through"),
+            ),
+            tip="arc: goes on from what is drawn; through: an arc through a place, to its end",
+        ),
     ] = "line"
     walk: Annotated[
         str,
