@@ -154,9 +154,10 @@ class _Choices(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         self._values, self._chosen = list(self._keys), chosen
-        self._rows = []
-        for at in range(0, len(asked.choices), _A_ROW):
-            some = asked.choices[at : at + _A_ROW]
+        self._rows, count = [], len(asked.choices)
+        self._a_row = -(-count // -(-count // _A_ROW))  # rows as even as can be
+        for at in range(0, count, self._a_row):
+            some = asked.choices[at : at + self._a_row]
             row = Choice(
                 tuple((self._keys[value], words) for value, words in some),
                 asked.words or name.capitalize(),
@@ -176,7 +177,7 @@ class _Choices(QWidget):
 
     def button(self, value: object) -> QWidget:
         key = self._keys[value]
-        return self._rows[int(key) // _A_ROW].button(key)
+        return self._rows[int(key) // self._a_row].button(key)
 
 
 def _stacked(*widgets: QWidget) -> QWidget:

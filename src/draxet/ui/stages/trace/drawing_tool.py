@@ -50,7 +50,7 @@ class DrawSettings:
                 ("line", "straight"),
                 ("curve", "curve"),
                 ("arc", "arc"),
-                ("through", "through"),
+                ("through", "arc through"),
             ),
             tip="arc: goes on from what is drawn; through: an arc through a place, to its end",
         ),
