@@ -47,6 +47,40 @@ class Truths(unittest.TestCase):
         )
         self.assertLess(np.abs(nodes - job.contours[0].contour.nodes).max(), 0.6)
 
+    def test_letters_of_a_sign_stand_on_one_line_and_reach_up_to_one(self) -> None:
+        rng = np.random.default_rng(4)
+        forms = {
+            "I": [(0, 0), (4, 0), (4, 30), (0, 30)],
+            "L": [(0, 0), (16, 0), (16, 4), (4, 4), (4, 30), (0, 30)],
+            "T": [(8, 0), (12, 0), (12, 26), (20, 26), (20, 30), (0, 30), (0, 26), (8, 26)],
+        }
+        letters = []
+        for number, form in enumerate("ILTLIT"):
+            nodes = np.array(forms[form], dtype=float) + (25 * number, 50)
+            nodes[:, 1] += rng.uniform(-0.25, 0.25)
+            nodes[:, 1] += np.where(nodes[:, 1] > 70, rng.uniform(-0.2, 0.2), 0.0)
+            letters.append(Contour.make(nodes))
+        low = Contour.make(
+            [(160, 45), (180, 45), (180, 70), (160, 70)]
+        )  # stands lower, and is meant to
+        job, ids = job_of(*letters, Contour.circle(200, 65, 15.3), low)
+        found = truths_of(job, ids, 0.5)
+        base = self.one(job, ids, "base", 0.5)
+        self.assertEqual((base.words, set(base.ids)), ("one base line", set(ids[:6])))
+        self.assertEqual({t.kind for t in found} & {"base", "top"}, {"base", "top"})
+        true, count = all_taken(job, ids, 0.5, frozenset({"base", "top"}))
+        self.assertEqual(count, 2)
+        for kind, k in (("base", 1), ("top", 3)):
+            edges = [item.contour.box[k] for item in true.contours[:6]]
+            self.assertEqual(np.ptp(edges), 0.0, kind)
+        for before, after in zip(job.contours, true.contours, strict=True):
+            moved = np.abs(after.contour.nodes - before.contour.nodes)
+            self.assertLessEqual(moved[:, 1].max(), max(t.moves for t in found) + 1e-9)
+            self.assertEqual(moved[:, 0].max(), 0.0)
+        self.assertEqual(true.contours[6:], job.contours[6:])
+        self.assertEqual([t for t in truths_of(true, ids, 0.5) if t.kind in ("base", "top")], [])
+        self.assertEqual([t for t in truths_of(job, ids[:2], 0.5) if t.kind == "base"], [])
+
     def test_leaning_plates_become_square_and_parallel(self) -> None:
         turn = Affine.turned(20)
         job, ids = job_of(

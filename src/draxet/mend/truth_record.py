@@ -10,7 +10,8 @@ __all__ = ["Truth"]
 @record(frozen=True)
 class Truth:
     """Something that is nearly so. kind : ``level``, ``upright``, ``square``, ``parallel``,
-    ``equal``, ``round``, ``oval``, ``concentric``, ``tangent`` or ``symmetrical``. ids : the
+    ``equal``, ``round``, ``oval``, ``concentric``, ``tangent``, ``symmetrical``, or with others on one
+    ``base`` or up to one ``top``. ids : the
     contours, spans : those of the first of them that are meant. moves : how far anything would
     move, in mm; place : where, in job space. value : what it is made to (a radius, a length, a
     centre), where there is one."""
@@ -35,4 +36,6 @@ class Truth:
             "concentric": "one centre",
             "tangent": "smooth arc",
             "symmetrical": "symmetrical",
+            "base": "one base line",
+            "top": "one top line",
         }[self.kind]

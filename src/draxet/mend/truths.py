@@ -1,5 +1,5 @@
 """True shapes on anything: what is nearly level, upright, square, parallel, equal, round,
-concentric, tangent or symmetrical is found and offered as exactly so, with how far it would move
+concentric, tangent, symmetrical, or in a row with others, is found and offered as exactly so, with how far it would move
 what is there.
 
 Nothing is offered that would move anything farther than is allowed.
@@ -18,6 +18,7 @@ from draxet.job.records import Job
 from draxet.mend.forms import fitted_form
 from draxet.mend.truth_record import Truth
 from draxet.mend.truth_shapes import like, mirror_mean, of_length, straightened
+from draxet.mend.truths_in_rows import common_lines, on_line
 from draxet.mend.truths_seen import truths_between, truths_of_one
 from draxet.progress import Progress, Unwatched
 
@@ -32,6 +33,7 @@ _MOST_TIMES = 4
 _PHASES = (
     ("round", "oval", "concentric", "equal", "symmetrical"),
     ("level", "upright", "square", "parallel"),
+    ("base", "top"),
     ("tangent",),
 )
 """All are taken in this order: directions last but one, so that nothing turns lines after they are
@@ -56,7 +58,7 @@ def _found(
     """The same; of contours that are in `known` nothing is looked at again."""
     some = frozenset(ids)
     items = [item for item in job.layout.contours if item.id in some][:MOST_CONTOURS]
-    found = list(truths_between(items, most))
+    found = [*truths_between(items, most), *common_lines(items, most)]
     for number, item in enumerate(items):
         if id(item.contour) not in known:
             report(number / len(items), "looking for what is nearly true")
@@ -79,6 +81,8 @@ def taken(job: Job, truth: Truth) -> Job:
         return change_contours(job, {item.id: of_length(contour, truth.spans, truth.value[0])})
     if truth.kind == "equal":
         return _of_one_radius(job, truth)
+    if truth.kind in ("base", "top"):
+        return _on_one_line(job, truth)
     if truth.kind == "concentric":
         return _about_one_centre(job, truth)
     if truth.kind in ("round", "oval"):
@@ -104,6 +108,15 @@ def taken(job: Job, truth: Truth) -> Job:
     x, y, angle = truth.value
     made = mirror_mean(contour, (x, y, angle))
     return change_contours(job, {item.id: made}) if made is not None else job
+
+
+def _on_one_line(job: Job, truth: Truth) -> Job:
+    """Flat ends laid on the line that was chosen."""
+    (line, most), top = truth.value, truth.kind == "top"
+    by_id = job.layout.contour_by_id
+    return change_contours(
+        job, {k: on_line(by_id[k].contour, line, most, top=top) for k in truth.ids}
+    )
 
 
 def _of_one_radius(job: Job, truth: Truth) -> Job:
