@@ -81,6 +81,40 @@ class Truths(unittest.TestCase):
         self.assertEqual([t for t in truths_of(true, ids, 0.5) if t.kind in ("base", "top")], [])
         self.assertEqual([t for t in truths_of(job, ids[:2], 0.5) if t.kind == "base"], [])
 
+    def test_stems_of_letters_become_equally_wide_by_their_shorter_sides(self) -> None:
+        rng = np.random.default_rng(9)
+
+        def h(w: float, v: float) -> list[tuple[float, float]]:
+            return [
+                (0, 0), (w, 0), (w, 12), (20, 12), (20, 0), (20 + v, 0), (20 + v, 30), (20, 30),
+                (20, 16), (w, 16), (w, 30), (0, 30),
+            ]  # fmt: skip
+
+        def ell(w: float, v: float) -> list[tuple[float, float]]:
+            return [(0, 0), (16, 0), (16, 4), (w, 4), (w, 30), (0, 30)]
+
+        letters = [
+            Contour.make(np.add(form(*(4 + rng.uniform(-0.2, 0.2, 2))), (40 * k, 0)))
+            for k, form in enumerate((h, ell, ell, h))
+        ]
+        wide = Contour.make([(200, 0), (209, 0), (209, 30), (200, 30)])
+        job, ids = job_of(*letters, letters[0].reversed().transformed(Affine.moved(0, 60)), wide)
+        stem = self.one(job, ids, "stem", 0.5)
+        self.assertEqual((stem.words, set(stem.ids)), ("stems of one width", set(ids[:5])))
+        true, count = all_taken(job, ids, 0.5, frozenset({"stem"}))
+        self.assertEqual(count, 1)
+        widths = []
+        for item in true.contours[:5]:
+            x = np.sort(np.unique(np.round(item.contour.nodes[:, 0] - item.contour.box[0], 9)))
+            widths += [x[1] - x[0]] + ([x[3] - x[2]] if len(x) == 4 else [])
+        self.assertEqual(len(widths), 8)
+        np.testing.assert_allclose(widths, stem.value[0], atol=1e-8)
+        self.assertEqual(true.contours[5], job.contours[5])
+        for before, after in zip(job.contours, true.contours, strict=True):
+            moved = np.abs(after.contour.nodes - before.contour.nodes)
+            self.assertLessEqual(moved[:, 0].max(), stem.moves + 1e-9)
+            self.assertEqual(moved[:, 1].max(), 0.0)
+
     def test_leaning_plates_become_square_and_parallel(self) -> None:
         turn = Affine.turned(20)
         job, ids = job_of(

@@ -18,7 +18,7 @@ from draxet.job.records import Job
 from draxet.mend.forms import fitted_form
 from draxet.mend.truth_record import Truth
 from draxet.mend.truth_shapes import like, mirror_mean, of_length, straightened
-from draxet.mend.truths_in_rows import common_lines, on_line
+from draxet.mend.truths_in_rows import common_lines, common_stems, of_one_width, on_line
 from draxet.mend.truths_seen import truths_between, truths_of_one
 from draxet.progress import Progress, Unwatched
 
@@ -33,7 +33,7 @@ _MOST_TIMES = 4
 _PHASES = (
     ("round", "oval", "concentric", "equal", "symmetrical"),
     ("level", "upright", "square", "parallel"),
-    ("base", "top"),
+    ("base", "top", "stem"),
     ("tangent",),
 )
 """All are taken in this order: directions last but one, so that nothing turns lines after they are
@@ -58,7 +58,7 @@ def _found(
     """The same; of contours that are in `known` nothing is looked at again."""
     some = frozenset(ids)
     items = [item for item in job.layout.contours if item.id in some][:MOST_CONTOURS]
-    found = [*truths_between(items, most), *common_lines(items, most)]
+    found = [*truths_between(items, most), *common_lines(items, most), *common_stems(items, most)]
     for number, item in enumerate(items):
         if id(item.contour) not in known:
             report(number / len(items), "looking for what is nearly true")
@@ -83,6 +83,11 @@ def taken(job: Job, truth: Truth) -> Job:
         return _of_one_radius(job, truth)
     if truth.kind in ("base", "top"):
         return _on_one_line(job, truth)
+    if truth.kind == "stem":
+        by_id = job.layout.contour_by_id
+        return change_contours(
+            job, {k: of_one_width(by_id[k].contour, *truth.value) for k in truth.ids}
+        )
     if truth.kind == "concentric":
         return _about_one_centre(job, truth)
     if truth.kind in ("round", "oval"):
