@@ -9,6 +9,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.asked import Asked
 from draxet.job.contour_edits import add_contours, remove_contours, replace_contours, set_ellipse
 from draxet.job.copies import place_copies
+from draxet.job.find import Items, contour_at
 from draxet.job.layout_names import laid_name
 from draxet.job.ranges import Colour, OneOf, Within
 from draxet.record import record
@@ -132,7 +133,23 @@ def put_contour(
         session.messages.announced.emit(
             f"Drawn once: it lies on its own mirror but for {format_length(off, session.job.unit, places=2)}. For two, move it and Mirror it"
         )
+    elif not contour.closed and _parts_a_piece(session, new):
+        session.messages.announced.emit(
+            "It runs from edge to edge: Falls or stays, in Mend, shows what would fall"
+        )
     return new if new in session.layout.contour_by_id else ""
+
+
+def _parts_a_piece(session: Session, name: str) -> bool:
+    """Whether both ends of an open contour lie on closed ones."""
+    item = session.layout.contour_by_id.get(name)
+    if item is None:
+        return False
+    others = Items(each for each in session.selection.shown if each.contour.closed)
+    return all(
+        contour_at(others, x, y, session.job.exactness.tolerance)
+        for x, y in item.contour.nodes[[0, -1]].tolist()
+    )
 
 
 def _colour_of(session: Session, contour: Contour) -> str:
