@@ -26,7 +26,7 @@ class Shrink(StepKind):
     ] = 2.0
 
     def words(self, unit: str, pixel: float) -> str:
-        return f"Shrink to 1 : {format_number(self.factor, 2)}"
+        return f"Shrink to 1 : {format_number(self.factor, 1)}"
 
     def smaller(self, factor: float) -> Self:
         return type(self)(max(1.0, self.factor / factor))

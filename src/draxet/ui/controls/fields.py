@@ -144,7 +144,7 @@ class SliderField(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(low, high)
         self.slider.setAccessibleName(name)
-        self.field = Field(self._read, lambda v: f"{format_number(v, 2)}{suffix}", name)
+        self.field = Field(self._read, lambda v: f"{format_number(v, 1)}{suffix}", name)
         self.field.setFixedWidth(px(64))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
