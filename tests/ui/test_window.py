@@ -337,7 +337,7 @@ class Rubbish(WindowTest):
         gc.collect()
         collector = Watched(self.window)
         for working, many, gone in (
-            (True, 900, True),
+            (True, 4_000, True),
             (True, 50_000, False),
             (False, 50_000, True),
         ):
