@@ -7,7 +7,15 @@ import numpy as np
 
 from draxet.geometry.contour import Contour
 from draxet.geometry.drawn import Stop, contour_of
-from draxet.mend.arrange import half_with_mirror, mirror_across, ring_places, row_places
+from draxet.geometry.spans import CUBIC
+from draxet.mend.arrange import (
+    half_with_mirror,
+    laid_on_line,
+    laid_on_turn,
+    mirror_across,
+    ring_places,
+    row_places,
+)
 from tests.shapes import GeometryTest, mixed_contour
 
 
@@ -65,6 +73,26 @@ class Arranging(GeometryTest):
         self.assertAlmostEqual(x0, -x1, 9)
         self.assertIsNone(half_with_mirror(half, (5, 0), (5, 10)))
         self.assertIsNone(half_with_mirror(mixed_contour(), (0, 0), (0, 9)))
+
+
+class Laid(unittest.TestCase):
+    def test_ends_are_laid_on_a_line_or_on_the_next_sector_within_reach_alone(self) -> None:
+        half = Contour.make([(4, 0), (20, 5), (30, 12)], closed=False)
+        x0, y0 = half.nodes[0].tolist()
+        a, b = (x0 - 0.03, y0), (x0 - 0.03, y0 + 10)
+        laid = laid_on_line(half, a, b, 0.05)
+        np.testing.assert_allclose(laid.nodes[0], (x0 - 0.03, y0), atol=1e-12)
+        np.testing.assert_array_equal(laid.nodes[1:], half.nodes[1:])
+        self.assertIs(laid_on_line(half, a, b, 0.02), half)
+        curve = Contour.make(
+            [(30, 0), (15.02, 25.99)], [CUBIC], None, [[(40, 10), (30, 30)]], closed=False
+        )
+        turned = laid_on_turn(curve, (0, 0), 6, 0.05)
+        np.testing.assert_allclose(turned.nodes[1], (15, 30 * math.sqrt(3) / 2), atol=1e-9)
+        np.testing.assert_allclose(
+            turned.handles[0, 1] - turned.nodes[1], curve.handles[0, 1] - curve.nodes[1], atol=1e-9
+        )
+        self.assertIs(laid_on_turn(curve, (0, 0), 5, 0.05), curve)
 
 
 if __name__ == "__main__":

@@ -405,17 +405,25 @@ class ByConstruction(WindowTest):
         self.assertTrue(ring.closed)
         self.assertEqual(len(ring.nodes), 6)
 
-    def test_symmetrys_line_is_caught_and_what_ends_beside_it_ends_on_it(self) -> None:
+    def test_symmetrys_line_is_caught_and_what_ends_beside_it_is_told(self) -> None:
         self.symmetric()
         pixel = 1 / self.canvas.camera.zoom
-        for off, held in ((6, False), (1.2, True)):
-            keys = Qt.KeyboardModifier.AltModifier if held else Qt.KeyboardModifier.NoModifier
+        for off, keys in (
+            (6, Qt.KeyboardModifier.NoModifier),
+            (1.2, Qt.KeyboardModifier.AltModifier),
+        ):
+            before = len(self.session.layout.contours)
             self.take("draw")
             for x, y in ((off * pixel, 20), (40, 30), (40, 60), (off * pixel, 70)):
                 self.click(100 + x, y, held=keys)
             self.keys(Qt.Key.Key_Return, on=self.canvas)
-            whole = self.session.layout.contours[-1].contour
-            self.assertTrue(whole.closed, off)
+            drawn = self.session.layout.contours[before:]
+            if keys == Qt.KeyboardModifier.AltModifier:
+                self.assertEqual([item.contour.closed for item in drawn], [False, False])
+                self.assertIn("beside the edge of symmetry", self.top_words)
+                continue
+            (whole,) = [item.contour for item in drawn]
+            self.assertTrue(whole.closed)
             self.assertEqual(len(whole.nodes), 6)
             for k in (0, 3):
                 self.assertAlmostEqual(float(whole.nodes[k, 0]), 100.0, places=9)
@@ -432,6 +440,12 @@ class ByConstruction(WindowTest):
         self.click(140, 60)
         self.type_over("10\n")
         self.assertEqual(len(self.session.layout.contours) - before, 3)
+        for _ in range(12):
+            self.window.commands["farther"].run()
+        self.settle()
+        self.click(102, 60)  # a small hole, and another one beside it: however small they look
+        self.type_over("1.2\n")
+        self.assertEqual(len(self.session.layout.contours) - before, 5)
 
     def symmetric(self) -> None:
         """Live symmetry by the upright line x = 100."""

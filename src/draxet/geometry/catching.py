@@ -39,8 +39,6 @@ KINDS = (
     "level",
 )
 """What can be caught, the more exact before the less."""
-_LOOSE = ("square", "tangent")
-"""What is level with an earlier place beats these where it is nearer."""
 _TIE = 0.15
 """Of the reach: places that differ by less are as near."""
 _MOST_CROSSED = 60
@@ -164,7 +162,7 @@ class Catcher:
             *_from_start(near, around, x, y, reach, kinds),
         ]
         best = _best([c for c in singles if np.hypot(c.x - x, c.y - y) <= reach], x, y, reach)
-        if best is None or best.word in _LOOSE:
+        if best is None or best.word == "square":  # what is level beats that where it is nearer
             lines = [
                 c
                 for c in _lines(near, around, x, y, kinds)
@@ -270,22 +268,16 @@ def _on_guides(
     near: _Near, around: Surroundings, x: float, y: float, reach: float, kinds: frozenset[str]
 ) -> list[Caught]:
     """Where infinite lines cross what is drawn near a pointer."""
-    count = len(near.spans)
-    lines = [
-        (foot, angle)
-        for px, py, angle in around.guides
-        if math.hypot((foot := _foot(x, y, px, py, angle, "")).x - x, foot.y - y) <= reach
-    ]
-    if not {"crossing", "guide"} <= kinds or not lines or not 0 < count <= _MOST_CROSSED:
+    count, guides = len(near.spans), list[Spans]()
+    for px, py, angle in around.guides:
+        foot = _foot(x, y, px, py, angle, "")
+        if math.dist(foot.place, (x, y)) <= reach:
+            way = 2 * reach * np.array((math.cos(angle), math.sin(angle)))
+            guides.append(Contour.make([foot.place - way, foot.place + way], closed=False).spans)
+    if not {"crossing", "guide"} <= kinds or not guides or not 0 < count <= _MOST_CROSSED:
         return []
-    way = 2 * reach * np.array([(math.cos(angle), math.sin(angle)) for _, angle in lines])
-    feet = np.array([foot.place for foot, _ in lines])
-    n = len(lines)
-    guides = Spans(
-        feet - way, feet + way, np.zeros(n, dtype=np.int64), np.zeros(n), np.zeros((n, 2, 2))
-    )
-    spans, every = _joined([near.spans, guides]), np.arange(count)
-    pairs = np.tile(every, len(lines)), np.repeat(count + np.arange(len(lines)), count)
+    spans, every = _joined([near.spans, *guides]), np.arange(count)
+    pairs = np.tile(every, len(guides)), np.repeat(count + np.arange(len(guides)), count)
     return [_caught(place, "crossing") for place in crossings_of(spans, *pairs).points]
 
 

@@ -12,6 +12,7 @@ from draxet.geometry.winding import winds
 from draxet.job.contour_edits import add_contours, colour_contours
 from draxet.job.contour_records import ContourItem
 from draxet.job.records import Job
+from draxet.progress import Progress, Unwatched
 
 __all__ = ["give_colours"]
 
@@ -19,13 +20,19 @@ _FLAT, _SAME = 0.002, 0.01
 """mm: how finely outlines are compared, and within what they are the same."""
 
 
-def give_colours(job: Job, areas: Sequence[Sequence[Contour]], colours: Sequence[str]) -> Job:
+def give_colours(
+    job: Job,
+    areas: Sequence[Sequence[Contour]],
+    colours: Sequence[str],
+    report: Progress = Unwatched(),
+) -> Job:
     """Areas (each an outline and its holes) with a colour (#rrggbb) each.
 
     What bounds an area is a contour of the job wherever one runs just so and does not bound another
     area of colour on its other side.
     """
-    for area, colour in zip(areas, colours, strict=True):
+    for k, (area, colour) in enumerate(zip(areas, colours, strict=True)):
+        report(0.5 + k / len(areas) / 2, "giving colours")
         own = [_bounding(job, contour) for contour in area]
         job = colour_contours(job, [name for name in own if name], colour)
         new = [contour for contour, name in zip(area, own, strict=True) if not name]

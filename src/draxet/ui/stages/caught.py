@@ -63,7 +63,7 @@ def caught(
     edges = tuple(edge for sheet in job.sheets for edge in _edges(*sheet.box))
     guides = (
         *((guide.x, guide.y, math.radians(guide.angle)) for guide in job.guides),
-        *symmetry(session).lines(),
+        *symmetry(session).lines_by(at.x, at.y),
     )
     points = (*_crossings(job.guides), *((point.x, point.y) for point in job.points), *more)
     session.catcher.show(session.selection.catchable)

@@ -8,26 +8,21 @@ without the last answer: a gesture changes nothing before its end.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Generator, Mapping, Sequence
-from dataclasses import field
+from collections.abc import Mapping, Sequence
 
 from draxet.geometry.catching import Caught
-from draxet.record import record
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import BoxMark, LineMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.stages.caught import catch_settings, caught, caught_marks
 from draxet.ui.stages.seen_in_pictures import SeenInPictures
 from draxet.ui.stages.sure_places import FindsPlace, SurePlace, place_on_picture
-from draxet.units import UnitError, format_length, parse_angle, parse_length
+from draxet.ui.stages.want import Answer, Gesture, Place, read_number
+from draxet.units import UnitError, format_length
 
-__all__ = ["Answer", "Gesture", "GestureTool", "Place", "Want", "polar"]
+__all__ = ["GestureTool"]
 
-Place = tuple[float, float]
 _DRAGGED = 5.0
 _BEGIN = "0123456789.(-"
-_ANGLES = frozenset(("angle",))
-_ANY_WAY = frozenset(("right", "up"))
-"""Numbers that may be 0 and less."""
 _NEXT = ";"
 _HOLD = "H"
 _HELD = {0.0: "level", 90.0: "upright"}
@@ -37,71 +32,6 @@ _SEEN_AS_ONE = 3.0
 """Screen pixels between a picture's line and what is drawn along it."""
 _AT_REST = 2.0
 """Screen pixels from where one comes, within which the pointer has no direction."""
-_COUNTS = {"sides": (3, 200), "places": (2, 1000), "parts": (2, 1000)}
-
-
-@record(frozen=True)
-class Want:
-    """What a gesture wants next: a `kind` of answer, ``place``, ``number`` or ``choice``; the last
-    two the slip gives, and a click begins anew.
-
-    words : what the next click does. numbers : names of numbers that can be typed (lengths, angles
-    in degrees, counts). place_of : the
-    place for typed numbers and the pointer. marks : what the gesture looks like with the pointer
-    there. start : where one comes from.
-    drag : whether a drag pulls a handle (``pull``), draws a ``box`` or answers the next want as
-    well with its end (``next``). ends : what Enter does, in a
-    word, or empty. back : places set before, to be level with. letters, keys : letters that are
-    answers, and what other keys do. hint : more
-    about what is waited for. keeps : whether Esc keeps what is there.
-    rests : whether nothing more is needed, so that undo goes to the job. catches : whether the
-    pointer catches anything.
-    """
-
-    words: str
-    numbers: tuple[str, ...] = ()
-    place_of: Callable[[Mapping[str, float], Place], Place] | None = None
-    marks: Callable[[Place], list[Mark]] = lambda at: []
-    start: Place | None = None
-    drag: str = "next"
-    ends: str = ""
-    back: tuple[Place, ...] = ()
-    letters: tuple[tuple[str, str], ...] = ()
-    kind: str = "place"
-    keys: tuple[tuple[str, str], ...] = ()
-    hint: str = ""
-    keeps: bool = True
-    rests: bool = False
-    catches: bool = True
-
-
-@record(frozen=True)
-class Answer:
-    """A place, the handle or the box pulled from it (relative, or None), whether Shift was held; or
-    a `key`: ``end`` for Enter, a letter, or a choice. `numbers` are those that were typed for it,
-    `caught` is what the place was caught on."""
-
-    place: Place = (0.0, 0.0)
-    pull: Place | None = None
-    shift: bool = False
-    key: str = ""
-    numbers: Mapping[str, float] = field(default_factory=dict)
-    caught: Caught = Caught(0.0, 0.0)
-
-
-Gesture = Generator[Want, Answer, None]
-
-
-def polar(start: Place) -> Callable[[Mapping[str, float], Place], Place]:
-    """Typed length and angle from a place; what was not typed is as the pointer has it."""
-
-    def place(numbers: Mapping[str, float], at: Place) -> Place:
-        dx, dy = at[0] - start[0], at[1] - start[1]
-        length = numbers.get("length", math.hypot(dx, dy) or 1.0)  # an angle alone is a way to go
-        angle = math.radians(numbers["angle"]) if "angle" in numbers else math.atan2(dy, dx)
-        return start[0] + length * math.cos(angle), start[1] + length * math.sin(angle)
-
-    return place
 
 
 class GestureTool(Tool):
@@ -277,12 +207,9 @@ class GestureTool(Tool):
 
     @staticmethod
     def _is_nearer(found: Caught, place: SurePlace, at: Pointer) -> bool:
-        """Whether what is level with a place before lies as near as a picture's line; that is meant
-        then."""
-        away = math.hypot(found.x - at.x, found.y - at.y)
-        return found.word == "level" and (
-            away <= math.hypot(place.x - at.x, place.y - at.y) + at.pixel
-        )
+        """Whether what is level with a place before lies as near as a picture's line: it is meant."""
+        away, beside = (math.dist(each.place, (at.x, at.y)) for each in (found, place))
+        return found.word == "level" and away <= beside + at.pixel
 
     def seen(self, at: Pointer, find: FindsPlace, *of: str) -> SurePlace | None:
         """What a picture shows where the pointer is (``SeenInPictures``)."""
@@ -374,23 +301,11 @@ class GestureTool(Tool):
         try:
             for name, text in zip(self.want.numbers, self._typed, strict=False):
                 if text.strip():
-                    found[name] = self._read(name, text)
+                    found[name] = read_number(name, text, self.session.job.unit)
         except UnitError as error:
             self.session.messages.refused.emit(str(error))
             return None
         return found
-
-    def _read(self, name: str, text: str) -> float:
-        if name in _ANGLES:
-            return parse_angle(text, what=name)
-        if name in _COUNTS:
-            low, high = _COUNTS[name]
-            if not text.strip().isdigit() or not low <= int(text) <= high:
-                raise UnitError(
-                    f"{name} must be a whole number from {low} to {high}, got {text.strip()!r}"
-                )
-            return float(text)
-        return parse_length(text, self.session.job.unit, positive=name not in _ANY_WAY, what=name)
 
     # --- what it says and shows
 
@@ -451,13 +366,15 @@ class GestureTool(Tool):
         self._begin_anew()
 
     def marks(self) -> list[Mark]:
-        if not self._seen and not self._answers:
-            return []
+        if not self._seen:  # as long as no pointer was there it rests where one comes from
+            if self.want.start is None:
+                return []
+            self._at = Caught(*self.want.start)
         numbers = {}
         if self.typing:
             try:
                 numbers = {
-                    name: self._read(name, text)
+                    name: read_number(name, text, self.session.job.unit)
                     for name, text in zip(self.want.numbers, self._typed, strict=False)
                     if text.strip()
                 }

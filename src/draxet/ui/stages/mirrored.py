@@ -26,6 +26,8 @@ __all__ = ["Symmetry", "symmetry"]
 
 _FAR = 1e4
 _SAME = 1e-6
+_SHARE = 0.1
+"""Of a shape's lesser size: nobody means two that lie apart by less."""
 _MOST_SHOWN = 60
 
 
@@ -72,7 +74,10 @@ class Symmetry:
         ]
 
     def off_itself(self, contour: Contour, within: float) -> float:
-        """By how many mm a contour misses lying on its copies where that is so little; else 0."""
+        """By how many mm a contour misses lying on its copies where that is so little, seen from its
+        own size too; else 0."""
+        x0, y0, x1, y1 = contour.box
+        within = min(within, _SHARE * min(x1 - x0, y1 - y0))
         found = (_apart(contour, contour.transformed(place), within) for place in self.places())
         return max((off for off in found if off is not None and _SAME < off <= within), default=0.0)
 
@@ -96,6 +101,14 @@ class Symmetry:
         if self.by == "line":
             return half_with_mirror(contour, *self._line())
         return ring_of_sectors(contour, (self.x, self.y), self.sectors)
+
+    def lines_by(self, x: float, y: float) -> list[tuple[float, float, float]]:
+        """Those of the lines that are drawn on a place's side of the middle."""
+        return [
+            (px, py, way)
+            for px, py, way in self.lines()
+            if self.by == "line" or (x - px) * math.cos(way) + (y - py) * math.sin(way) >= 0
+        ]
 
     def lines(self) -> list[tuple[float, float, float]]:
         """The line, or those between the sectors: a place and a direction (radians) of each."""

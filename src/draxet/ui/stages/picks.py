@@ -13,7 +13,7 @@ from draxet.trueup.pick import Pick
 from draxet.trueup.true import measure
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import CrossMark, LineMark, MagnifierMark, Mark, Pointer, Prompt, TagMark
-from draxet.ui.stages.gesture import Answer, Gesture, GestureTool, Want
+from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.sure_places import (
     SurePlace,
     corner_between,
@@ -23,6 +23,7 @@ from draxet.ui.stages.sure_places import (
     sure_place,
     sure_words,
 )
+from draxet.ui.stages.want import Answer, Gesture, Want
 from draxet.units import format_length
 
 __all__ = ["PickGesture", "SureWant", "TwoPicks", "sure"]

@@ -14,7 +14,8 @@ from draxet.job.steps import Cover, Crop, PrepareStep, StepKind
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.stages.areas import AreaTool, begun_on
-from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want
+from draxet.ui.stages.gesture import GestureTool
+from draxet.ui.stages.want import Gesture, Place, Want
 
 __all__ = ["CoverTool", "CropTool", "add_step"]
 

@@ -16,9 +16,10 @@ from draxet.ui.controls.fields import WordField
 from draxet.ui.controls.slip_parts import button, fact_row, field_row, label
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, LineMark, Mark, TagMark, Tool
-from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
+from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.mend.arrange_settings import ArrangeSettings, arrange_settings
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.want import Gesture, Place, Want, polar
 
 __all__ = ["ArrangeSlip", "Arranging", "MirrorTool", "MoveTool", "RingTool", "SizeTool", "TurnTool"]
 

@@ -116,8 +116,8 @@ class RegionSlip(Slip):
             )
         for part in (self.join, self.drop, self.colour):
             part.setEnabled(bool(tool.chosen))
-        why_not = tool.why_not_fill()
-        self.fill.setEnabled(not why_not)
+        why_not = tool.colours.why_not_fill(ground)
+        self.fill.setEnabled(not why_not and not tool.colours.filling)
         self.fill.setToolTip(f"{why_not[:1].upper()}{why_not[1:]}" if why_not else "")
         for way in self.ways.values():
             way.setEnabled(

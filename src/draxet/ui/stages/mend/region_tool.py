@@ -4,25 +4,22 @@ chosen, and kept, joined, dropped or coloured. A click in an area that leaks sho
 from __future__ import annotations
 
 from draxet.geometry.arrangement import Arrangement, arrangement_of
-from draxet.geometry.contour import Contour
 from draxet.job.contour_pieces import put_all, put_instead
 from draxet.job.findings import count_words
-from draxet.job.records import Job
-from draxet.mend.colouring import give_colours
 from draxet.mend.holes import hole_turned
 from draxet.mend.leaks import Leak, leak_at
 from draxet.mend.regions import Taken, combined, regions_taken
 from draxet.progress import Progress
-from draxet.trace.inside import colour_inside
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import AreaMark, ContourMark, Mark, Pointer, Prompt, TagMark, Tool
+from draxet.ui.stages.mend.region_colours import RegionColours
 from draxet.units import format_area
 
 __all__ = ["RegionTool"]
 
 
-_LEAK_LANE, _FILL_LANE = "leak", "fill areas"
+_LEAK_LANE = "leak"
 
 _LIT, _CHOSEN, _LEAKY = "#EBDDBF", "#D9B676", "#F2CFC8"
 
@@ -47,6 +44,7 @@ class RegionTool(Tool):
             tool=self,
             keeps=False,
         )
+        self.colours = RegionColours(session, self._told, self._failed)
         self.chosen: frozenset[int] = frozenset()
         self.leak: Leak | None = None
         self._hot: int | None = None
@@ -94,6 +92,8 @@ class RegionTool(Tool):
         return self._areas.busy
 
     def prompt(self) -> Prompt:
+        if self.colours.filling:
+            return Prompt("Regions: taking the picture's colours …", keys=(("Esc", "stop it"),))
         if self.busy:
             return Prompt("Regions: finding the areas …", keys=(("Esc", "stop it"),))
         if self.ground is None:
@@ -316,71 +316,17 @@ class RegionTool(Tool):
 
     def colour(self, colour: str) -> None:
         """The chosen areas in a colour (#rrggbb; empty: the one that the picture has there)."""
-        ground, session = self.ground, self.session
-        if ground is None or not self.chosen:
-            session.messages.refused.emit("Regions: click the areas that you mean first.")
+        if self.ground is None or not self.chosen:
+            self.session.messages.refused.emit("Regions: click the areas that you mean first.")
             return
-        areas = [ground.outline_of([k]) for k in sorted(self.chosen)]
-        job = give_colours(
-            session.job, areas, [colour or self._colour_there(outline[0]) for outline in areas]
-        )
-        session.edit("give areas a colour", job)
-        session.messages.announced.emit(f"{count_words(len(areas), 'area')} with a colour")
-
-    def why_not_fill(self) -> str:
-        """Why not all areas can take the picture's colours; empty where they can."""
-        picture = self.session.selection.picture
-        if picture is None or not self.session.pictures.ready(picture):
-            return "there is no picture" if picture is None else "the picture is being read"
-        return "" if self.ground is not None and self.ground.regions else "there is no area"
+        self.colours.give(self.ground, self.chosen, colour)
 
     def fill_all(self) -> None:
-        """Every area takes the colour that the picture has there, by a worker; areas beside the
-        picture stay as they are."""
-        ground, session, picture = self.ground, self.session, self.session.selection.picture
-        if self.why_not_fill() or ground is None or picture is None:
-            session.messages.refused.emit(f"Regions: {self.why_not_fill()} to fill from.")
-            return
-        job, thin = session.job, session.job.exactness.tolerance / 100
-        pixels, to_picture = session.pictures.of(picture).levels[0], picture.to_job.inverse()
-
-        def work(report: Progress) -> tuple[Job, int]:
-            areas, colours = [], []
-            for k, region in enumerate(ground.regions):
-                report(k / len(ground.regions), "taking colours")
-                outline = ground.outline_of([k]) if region.thin >= thin else []
-                colour = (
-                    colour_inside(outline[0].transformed(to_picture), pixels) if outline else ""
-                )
-                if colour:
-                    areas.append(outline)
-                    colours.append(colour)
-            return give_colours(job, areas, colours), len(areas)
-
-        def done(found: tuple[Job, int]) -> None:
-            if session.job is not job:
-                session.messages.refused.emit(
-                    "Regions: the job is another one now; fill once more."
-                )
-                return
-            session.edit("fill all areas from the picture", found[0])
-            session.messages.announced.emit(
-                f"{count_words(found[1], 'area')} with the picture's colours"
-            )
-
-        session.workers.run(_FILL_LANE, work, done, self._failed)
-
-    def _colour_there(self, contour: Contour) -> str:
-        picture = self.session.selection.picture
-        if picture is None or not self.session.pictures.ready(picture):
-            return ""
-        return colour_inside(
-            contour.transformed(picture.to_job.inverse()),
-            self.session.pictures.of(picture).levels[0],
-        )
+        """Every area takes the colour that the picture has there."""
+        self.colours.fill(self.ground)
 
     def cancel(self) -> bool:
-        begun = bool(self.chosen) or self.leak is not None
+        begun = self.colours.stop() or bool(self.chosen) or self.leak is not None
         self.chosen, self.leak, self._stroke = frozenset(), None, None
         if not begun and self.session.selection.ids:  # the choice goes before the tool does
             self.session.selection.choose(frozenset())
@@ -393,7 +339,7 @@ class RegionTool(Tool):
 
     def put_away(self) -> None:
         self.session.workers.cancel(_LEAK_LANE)
-        self.session.workers.cancel(_FILL_LANE)
+        self.colours.stop()
 
     def marks(self) -> list[Mark]:
         if self.ground is None:

@@ -17,6 +17,7 @@ from draxet.job.contour_moves import map_contours
 from draxet.job.copies import place_copies
 from draxet.job.find import contour_at, node_at, nodes_within
 from draxet.job.findings import count_words
+from draxet.job.layout import items_named
 from draxet.mend.nodes import bend_span, move_handle, move_node, swell_span
 from draxet.record import record
 from draxet.ui.model.session import Session
@@ -60,6 +61,7 @@ class ShapingTool(ChosenNodes):
         self._caught = Caught(0.0, 0.0)
         self._by = (0.0, 0.0)
         """How far what is dragged whole has come, in mm."""
+        self._whole = frozenset[str]()
         self.preview: Callable[[], tuple[Contour, ...]] = tuple
         """What is proposed for the chosen contours, to be drawn."""
         self._drops: Callable[[str], object] | None = None
@@ -169,9 +171,7 @@ class ShapingTool(ChosenNodes):
         self._caught, kinds = Caught(at.x, at.y), catch_settings(self._session).kinds & _CATCHES
         if grip.place is None or at.free or not kinds or not self._has_moved(begun, at):
             return at.x - begun.x, at.y - begun.y
-        moved = (
-            {name for name, _ in self.nodes} if grip.what == "node" else self._session.selection.ids
-        )
+        moved = {name for name, _ in self.nodes} if grip.what == "node" else self._whole
         aim = replace(at, x=grip.place[0] + at.x - begun.x, y=grip.place[1] + at.y - begun.y)
         found = caught(
             self._session, aim, kinds, without=frozenset(moved), more=self._own_places(grip)
@@ -201,10 +201,12 @@ class ShapingTool(ChosenNodes):
         begun = self._from
         if begun is None or (not self._moved and not self._has_moved(begun, at)):
             return
-        if grip.contour not in self._session.selection.ids:
+        if not self._moved:
             self.take({grip.contour}, False, alone=begun.free)
+            self._whole = self._session.selection.ids
         self._by = self._dragged_by(grip, begun, at)
-        to, items = Affine.moved(*self._by), self._session.selection.items[:_MOST_SHOWN]
+        to = Affine.moved(*self._by)
+        items = items_named(self._session.job, self._whole)[:_MOST_SHOWN]
         shapes = transformed_all([item.contour for item in items], to)
         self._moved = {item.id: shape for item, shape in zip(items, shapes, strict=True)}
 
@@ -212,10 +214,12 @@ class ShapingTool(ChosenNodes):
         to, session = Affine.moved(*self._by), self._session
         if not at.edge:
             session.edit_chosen(
-                "move contours", lambda job, ids: map_contours(job, ids, to, by_hand=True)
+                "move contours",
+                lambda job, ids: map_contours(job, ids, to, by_hand=True),
+                ids=self._whole,
             )
             return
-        job, new = place_copies(session.job, session.selection.ids, [to])
+        job, new = place_copies(session.job, self._whole, [to])
         session.edit("copy contours", job)
         session.selection.choose(new & session.layout.contour_by_id.keys())
 
@@ -283,7 +287,8 @@ class ShapingTool(ChosenNodes):
             return
         self._from = None
         if grip.what == "whole":
-            self._let_go_whole(at)
+            if self._has_moved(begun, at):
+                self._let_go_whole(at)
         elif self._has_moved(begun, at) and moved:
             words = {
                 "node": "move nodes" if len(self.nodes) > 1 else "move a node",

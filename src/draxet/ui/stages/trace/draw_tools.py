@@ -27,7 +27,6 @@ from draxet.ui.model.tool import (
     Tool,
 )
 from draxet.ui.stages.caught import catch_settings, caught, caught_marks
-from draxet.ui.stages.gesture import Answer, Gesture, Place, Want, polar
 from draxet.ui.stages.mirrored import symmetry
 from draxet.ui.stages.trace.drawing_tool import (
     DrawingTool,
@@ -35,6 +34,7 @@ from draxet.ui.stages.trace.drawing_tool import (
     draw_settings,
     put_contour,
 )
+from draxet.ui.stages.want import Answer, Gesture, Place, Want, polar
 
 __all__ = ["DrawTool", "FreehandTool"]
 

@@ -24,7 +24,7 @@ from draxet.units import format_length
 __all__ = ["SHAPES", "DrawSettings", "DrawingTool", "draw_settings", "put_contour"]
 
 _MEETS_PX = 2.0
-"""What ends so near an edge of symmetry, in pixels of the screen, ends there: nobody sees that apart."""
+"""Within so many pixels of the screen nobody sees that an end lies beside an edge of symmetry."""
 SHAPES = (
     ("circle", "circle"),
     ("arc", "arc"),
@@ -113,7 +113,7 @@ def put_contour(
     copies. ellipse : where it is one, the unit circle's map to it."""
     mirrored = symmetry(session)
     pixel = 1 / session.desk.view[2] if session.desk.view else 0.0
-    contour = mirrored.laid(contour, _MEETS_PX * pixel)
+    contour = mirrored.laid(contour, session.job.exactness.tolerance)
     whole = mirrored.joined(contour)
     job = remove_contours(session.job, _copies_of(session, instead)) if whole else session.job
     if instead:
@@ -132,6 +132,10 @@ def put_contour(
     if off:
         session.messages.announced.emit(
             f"Drawn once: it lies on its own mirror but for {format_length(off, session.job.unit, places=2)}. For two, move it and Mirror it"
+        )
+    elif not whole and mirrored.joined(mirrored.laid(contour, _MEETS_PX * pixel)):
+        session.messages.announced.emit(
+            "Its ends lie beside the edge of symmetry: two open contours. Take it back to draw them onto it"
         )
     elif not contour.closed and _parts_a_piece(session, new):
         session.messages.announced.emit(

@@ -13,8 +13,8 @@ from draxet.geometry.contour import Contour
 from draxet.geometry.shapes import unit_ellipse
 from draxet.mend.forms import ellipse_through
 from draxet.ui.model.tool import CrossMark, LineMark, Mark
-from draxet.ui.stages.gesture import Gesture, Place, Want, polar
 from draxet.ui.stages.trace.primitives import PlaceOf, Shape, sized
+from draxet.ui.stages.want import Gesture, Place, Want, polar
 
 __all__ = ["EllipseTool"]
 

@@ -17,8 +17,9 @@ from draxet.record import record
 from draxet.ui.controls.slip_parts import button, fact_row
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import LineMark, Mark, Pointer, TagMark, Tool
-from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
+from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.want import Gesture, Place, Want, polar
 
 __all__ = ["GuideSlip", "GuideTool"]
 

@@ -11,13 +11,13 @@ from draxet.geometry.drawn import arc_bulge, regular_polygon, slot, three_point_
 from draxet.geometry.shapes import rounded_polygon
 from draxet.geometry.spans import ARC
 from draxet.ui.model.tool import ContourMark, LineMark, Mark, TagMark
-from draxet.ui.stages.gesture import Gesture, Place, Want, polar
 from draxet.ui.stages.trace.drawing_tool import (
     DrawingTool,
     DrawSettings,
     draw_settings,
     put_contour,
 )
+from draxet.ui.stages.want import Gesture, Place, Want, polar
 
 __all__ = [
     "ArcTool",

@@ -8,9 +8,10 @@ import math
 from draxet.ui.controls.slip_parts import button
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Mark, Tool
-from draxet.ui.stages.gesture import Gesture, GestureTool, Place, Want, polar
+from draxet.ui.stages.gesture import GestureTool
 from draxet.ui.stages.mirrored import Symmetry, symmetry
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.want import Gesture, Place, Want, polar
 
 __all__ = ["SymmetrySlip", "SymmetryTool"]
 

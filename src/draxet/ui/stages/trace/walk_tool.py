@@ -14,7 +14,6 @@ from draxet.trace.walk import Reach, WalkMap, fitted_walk, reach_from, walk_to
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, Mark, Pointer, Prompt, SignMark
-from draxet.ui.stages.gesture import Gesture, Place, Want
 from draxet.ui.stages.picture_lines import lines_found
 from draxet.ui.stages.trace.drawing_tool import (
     DrawingTool,
@@ -23,6 +22,7 @@ from draxet.ui.stages.trace.drawing_tool import (
     put_contour,
 )
 from draxet.ui.stages.trace_settings import trace_settings
+from draxet.ui.stages.want import Gesture, Place, Want
 
 __all__ = ["WalkTool"]
 

@@ -17,9 +17,9 @@ from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import LineMark, Mark, TagMark
-from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.want import Answer, Gesture
 from draxet.units import format_length
 
 __all__ = [

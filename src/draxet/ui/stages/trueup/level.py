@@ -10,9 +10,9 @@ from draxet.trueup.true import level_picture, level_trust
 from draxet.ui.controls.fields import Choice, Field
 from draxet.ui.controls.slip_parts import button, fact_row, field_row, label
 from draxet.ui.model.session import Session
-from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import TwoPicks
 from draxet.ui.stages.slip import Slip
+from draxet.ui.stages.want import Answer, Gesture
 from draxet.units import format_number, parse_angle
 
 __all__ = ["LevelLine", "LevelSlip"]

@@ -23,10 +23,10 @@ from draxet.ui.controls.slip_parts import (
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ArrowMark, CrossMark, LineMark, Mark, Pointer
-from draxet.ui.stages.gesture import Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.sure_places import SurePlace
+from draxet.ui.stages.want import Gesture
 from draxet.units import format_length
 
 __all__ = ["MatchSlip", "MatchTool"]

@@ -26,10 +26,10 @@ from draxet.ui.controls.slip_parts import (
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, CrossMark, LineMark, Mark, Pointer, TagMark
-from draxet.ui.stages.gesture import Answer, Gesture
 from draxet.ui.stages.picks import PickGesture, SureWant, sure
 from draxet.ui.stages.slip import Slip
 from draxet.ui.stages.sure_places import SurePlace
+from draxet.ui.stages.want import Answer, Gesture
 from draxet.units import format_area, format_length, format_number
 
 __all__ = ["MeasureSlip", "MeasureTool"]
