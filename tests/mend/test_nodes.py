@@ -156,7 +156,7 @@ class Nodes(GeometryTest):
         )
         tangent = make_smooth(tangent, [2, 3])
         curve = np.flatnonzero(tangent.kinds == CUBIC)
-        for contour, spans in ((blob(), range(8)), (tangent, curve.tolist())):
+        for contour, spans in ((blob(), range(8)), (tangent, [*curve.tolist(), 2])):
             for span in spans:
                 for _ in range(12):
                     t, way = float(rng.uniform(0.1, 0.9)), rng.normal(0, 12, 2).tolist()

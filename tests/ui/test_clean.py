@@ -331,6 +331,25 @@ class Cleaning(WindowTest):
         self.assertEqual(found, {f"#{r:02x}{g:02x}{b:02x}" for r, g, b in told.values()})
         self.session.undo()
         self.assertEqual({i.colour for i in self.session.layout.contours}, {""})
+        start = self.session.job
+        for meanwhile in (
+            lambda: self.keys(Qt.Key.Key_Escape, on=self.canvas),
+            lambda: self.session.edit("more", add_contours(self.session.job, [beside])),
+            lambda: self.session.start(Job(), None),
+        ):
+            self.session.start(start, None)
+            self.take("regions")
+            self.wait_for(lambda: self.tool_of(RegionTool).ground is not None)
+            self.slip_of(RegionSlip).fill.click()
+            self.assertTrue(self.tool_of(RegionTool).colours.filling)
+            meanwhile()
+            after = self.session.job
+            self.settle()
+            self.assertIs(self.session.job, after)
+            self.assertEqual({i.colour for i in after.layout.contours} - {""}, set())
+        self.session.start(start, None)
+        self.take("regions")
+        self.wait_for(lambda: self.tool_of(RegionTool).ground is not None)
         self.session.edit(
             "no picture", remove_picture(self.session.job, self.session.job.pictures[0].id)
         )

@@ -216,7 +216,7 @@ class Drawing(WindowTest):
         self.click(20, 20)
         self.assertIn("both places are the same", self.top_words)
         self.click(20, 20)
-        self.type_over("10\t90\n")
+        self.type_over("90\n")  # its angle alone
         mirrored = self.contours()[-1].circle_shape
         x = self.tool_of(MirrorTool)._answers
         self.assertEqual((x, round(mirrored[2], 9)), ([], 22.0))
@@ -413,6 +413,31 @@ class Drawing(WindowTest):
             if isinstance(mark, ContourMark) and mark.manner == "hand"
             for contour in mark.contours
         ]
+
+    def test_what_is_level_goes_before_a_pictures_line_that_is_nearly_so(self) -> None:
+        pixels = np.full((600, 600), 255, np.uint8)
+        cv2.fillPoly(pixels, [np.array([(60, 300), (540, 290), (540, 420), (60, 420)])], 0)
+        self.bring(pixels)
+        to_job = self.session.selection.picture.to_job
+        self.take("draw")
+        self.click(*to_job.point(100, 299))
+        start = self.tool_of(DrawTool)._answers[0]
+        self.assertIn("picture", start.caught.word)
+        self.click(to_job.point(260, 0)[0], start.place[1])
+        self.assertAlmostEqual(self.tool_of(DrawTool)._answers[1].place[1], start.place[1], 9)
+        self.keys(Key.Key_Backspace, on=self.canvas)
+        self.click(*to_job.point(500, 291))  # plainly along the picture's line
+        self.assertIn("picture", self.tool_of(DrawTool)._answers[1].caught.word)
+
+    def test_a_mirror_takes_an_angle_alone_while_the_pointer_rests(self) -> None:
+        flag = Contour.make([(60, 40), (90, 50), (60, 60)])
+        self.session.edit("flag", add_contours(self.session.job, [flag]))
+        self.take("mirror")
+        self.click(50, 40, held=Qt.KeyboardModifier.AltModifier)
+        x = self.tool_of(MirrorTool)._answers[0].place[0]
+        self.type_over("90\n")
+        mirrored = self.contours()[-1]
+        np.testing.assert_allclose(mirrored.nodes, [2 * x, 0] + flag.nodes * [-1, 1], atol=1e-9)
 
     def test_what_was_drawn_stays_seen_while_the_pointer_rests(self) -> None:
         self.take("draw")

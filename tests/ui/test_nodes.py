@@ -95,6 +95,25 @@ class ByHand(WindowTest):
             self.settle()
             self.assertIs(self.session.job, start)
 
+    def test_what_is_chosen_in_the_midst_of_a_drag_is_not_dragged_along(self) -> None:
+        plate = Contour.make([(20, 20), (50, 20), (50, 40), (20, 40)])
+        self.session.edit("more", add_contours(self.session.job, [plate]))
+        self.session.selection.choose(set())
+        before, free = self.contour, Qt.KeyboardModifier.AltModifier
+        a, b = self.place(35, 20), self.place(35, 12)
+        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, free, a)
+        QTest.mouseMove(self.canvas, b)
+        self.session.selection.choose({i.id for i in self.session.layout.contours})
+        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, free, b)
+        self.settle()
+        self.assertIs(self.contour, before)
+        self.assertLess(self.session.layout.contours[1].contour.box[1], 15)
+        start = self.session.job
+        self.session.selection.choose(set())
+        self.canvas.setFocus()
+        self.drag((35, 12), (35, 12))  # there and back is a click
+        self.assertIs(self.session.job, start)
+
     def test_all_nodes_are_chosen_and_some_spared(self) -> None:
         tool, name = self.tool_of(ShapingTool), self.session.layout.contours[0].id
         self.keys("b", on=self.canvas)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.contour import Contour
+from draxet.geometry.pieces import place_at, position_near
 from draxet.geometry.spans import ARC, LINE
 from draxet.job.records import Job
 from draxet.job.sheet_records import Sheet
@@ -311,7 +312,13 @@ class Works(WindowTest):
         self.take("edges")
         self.settle(60)
         self.push(self.slip_of(EdgesSlip).make)
-        self.take("draw")
+        self.take("draw")  # by a clumsy hand first: it begins on the contour, not on the picture
+        self.pull(to_job.point(180, 326), to_job.point(320, 326))
+        self.put("\n")
+        traced, begun = self.contours()[0], self.contours()[-1].nodes[0]
+        position = position_near(traced, *begun.tolist())
+        np.testing.assert_allclose(place_at(traced, position), begun, atol=1e-6)
+        self.session.undo()
         self.pull(to_job.point(238, 330), to_job.point(262, 330))  # from corner to corner
         self.put("\n")
         self.take("regions")

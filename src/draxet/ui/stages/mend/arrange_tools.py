@@ -75,8 +75,8 @@ class MirrorTool(Arranging):
     def gesture(self) -> Gesture:
         a = (yield Want("click a place of the mirror line")).place
         b = yield Want(
-            "click another place of it",
-            ("length", "angle"),
+            "click another place of it, or type its angle",
+            ("angle",),
             polar(a),
             lambda at: self._looks(a, at),
             a,
