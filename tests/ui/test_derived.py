@@ -224,6 +224,7 @@ class NobodyElse(unittest.TestCase):
         "opening",
         "preparing",
         "reading",
+        "region_colours",
         "region_tool",
         "text_slip",
         "truth_tool",

@@ -8,6 +8,7 @@ import os
 import signal
 import sys
 from collections.abc import Sequence
+from functools import cache
 from pathlib import Path
 from types import TracebackType
 from typing import NoReturn
@@ -29,15 +30,15 @@ _SWITCH_S = 0.001
 """So long a worker holds up the window at the most; a fifth of what is usual."""
 
 
+@cache
 def make_app() -> QApplication:
-    """The application, dressed."""
-    app = QApplication.instance()
-    if not isinstance(app, QApplication):
-        app = QApplication(["draxet", "-style", "fusion"])
-        app.setApplicationName("Draxet")
-        app.setDesktopFileName("draxet")
-        dress(app, LIGHT)
-        Garbage(app)
+    """The process's one application, dressed. It lives as long as the process: fonts, pictures and
+    timers that outlast a window would otherwise be left without it."""
+    app = QApplication(["draxet", "-style", "fusion"])
+    app.setApplicationName("Draxet")
+    app.setDesktopFileName("draxet")
+    dress(app, LIGHT)
+    Garbage(app)
     return app
 
 
