@@ -351,6 +351,32 @@ class Rubbish(WindowTest):
                 self.assertEqual((bool(found_on), len(kept)), (gone, many))
         collector.deleteLater()
 
+    def test_what_all_rounds_have_left_is_set_aside_until_the_job_ends(self) -> None:
+        collector = Garbage(self.window)
+        collector.at_work = lambda: False  # type: ignore[method-assign]
+        self.addCleanup(gc.unfreeze)
+        kept: list[object] = [[k] for k in range(1_000)]
+        for _ in range(400):
+            kept += [[k] for k in range(2_500)]  # held: no end of young ones
+            for _ in range(6):
+                collector.look()
+            if gc.get_freeze_count() > 1_000:
+                break
+        self.assertGreater(gc.get_freeze_count(), 1_000)
+        found_on: list[int] = []
+        _Circle(found_on)
+        del kept
+        gc.freeze()
+        gc.collect()
+        self.assertFalse(found_on)
+        self.session.start(demo_job(), None)
+        until = time.monotonic() + 30
+        while gc.get_freeze_count() and time.monotonic() < until:
+            QTest.qWait(50)
+        gc.collect()
+        self.assertTrue(found_on, "what was set aside is looked at again")
+        collector.deleteLater()
+
 
 class PicksByHand(WindowTest):
     def test_alt_held_picks_freely_and_escape_takes_back_only_the_last(self) -> None:

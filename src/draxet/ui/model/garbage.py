@@ -28,7 +28,8 @@ _AFTER_MS = 1000
 
 class Garbage(QObject):
     """Collects in place of Python's own collector, now and then, where what has come together is
-    enough: a few objects at once, a great many and all there are while the hand rests."""
+    enough: a few objects at once, a great many and all there are while the hand rests. What all
+    of them have left is set aside until a job ends."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -53,6 +54,8 @@ class Garbage(QObject):
             self._waited += 1
             return
         gc.collect(generation)
+        if generation == 2:
+            gc.freeze()  # what a job holds is gone through once, not again and again
         self._middle = 0 if generation else self._middle + counts[0]
         self._counted = 0
         if many:
@@ -65,8 +68,9 @@ class Garbage(QObject):
 
 
 class MemoryBack(QTimer):
-    """Some time after it is started, memory that nothing holds any more goes back to the system;
-    the C library would else keep what an ended job's pictures took."""
+    """Some time after it is started, what was set aside counts as other objects do, and memory that
+    nothing holds any more goes back to the system; the C library would else keep what an ended
+    job's pictures took."""
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
@@ -75,5 +79,6 @@ class MemoryBack(QTimer):
         self.timeout.connect(self._give)
 
     def _give(self) -> None:
+        gc.unfreeze()
         with contextlib.suppress(OSError, AttributeError):  # other C libraries have no such call
             ctypes.CDLL(None).malloc_trim(0)
