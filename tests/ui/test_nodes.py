@@ -184,6 +184,7 @@ class ByHand(WindowTest):
         self.assertAlmostEqual(row.found.scale, 2.0, delta=4e-3)
         self.assertIn("too small already", row.toolTip())
         self.session.selection.choose(frozenset())
+        self.settle()
         self.assertTrue(row.isHidden())
 
     def test_shift_near_a_chosen_contour_adds_the_one_that_is_nearer(self) -> None:

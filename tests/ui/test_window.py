@@ -163,6 +163,7 @@ class Mending(WindowTest):
         self.assertEqual(self.session.selection.ids, frozenset())
 
     def test_open_ends_are_counted_marked_and_visited(self) -> None:
+        self.settle()
         self.assertEqual(self.window.facts.values["Contours"].text(), "4 closed · 1 open")
         self.assertIn("2 open ends", self.window.card._rows[Stage.MEND]._note.text())
         self.keys("W", on=self.canvas)

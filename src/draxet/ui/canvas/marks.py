@@ -14,11 +14,14 @@ from draxet.ui.canvas.view_camera import Camera
 from draxet.ui.look.style import face
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.model.tool import (
+    FRAME_ARM,
+    FRAME_ASIDE,
     AreaMark,
     ArrowMark,
     BoxMark,
     ContourMark,
     CrossMark,
+    FrameMark,
     LineMark,
     MagnifierMark,
     MapMark,
@@ -74,6 +77,8 @@ def paint_marks(
                 _start(painter, seen(mark.x, mark.y), mark.direction, t)
             case BoxMark():
                 _box(painter, seen(mark.x0, mark.y0), seen(mark.x1, mark.y1), t)
+            case FrameMark():
+                _frame(painter, seen(*mark.box[:2]), seen(*mark.box[2:]), mark, t)
             case ContourMark():
                 _contours(painter, mark, camera, t)
             case AreaMark():
@@ -227,6 +232,39 @@ def _box(painter: QPainter, a: QPointF, b: QPointF, t: Tokens) -> None:
     painter.setPen(QPen(QColor(t.brass), 1.2, Qt.PenStyle.DashLine))
     painter.setBrush(wash)
     painter.drawRect(QRectF(a, b).normalized())
+
+
+def _frame(painter: QPainter, a: QPointF, b: QPointF, mark: FrameMark, t: Tokens) -> None:
+    """A scribed line with brackets, bars and an arm with a ring."""
+    box = QRectF(a, b).normalized()
+    middle = box.center()
+    box.adjust(-FRAME_ASIDE, -FRAME_ASIDE, FRAME_ASIDE, FRAME_ASIDE)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(QColor(t.brass_text), 1.2, Qt.PenStyle.DotLine))
+    painter.drawRect(box)
+    for across, up in mark.holds:
+        pen = QPen(QColor(t.brass), 4.0 if (across, up) == mark.hot else 2.4)
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+        painter.setPen(pen)
+        at = QPointF(
+            (box.left(), middle.x(), box.right())[across + 1],
+            (box.bottom(), middle.y(), box.top())[up + 1],
+        )
+        if across == up == 0:
+            side, end = (
+                QPointF(box.right(), middle.y()),
+                QPointF(box.right() + FRAME_ARM, middle.y()),
+            )
+            painter.drawLine(side, end - QPointF(5, 0))
+            painter.setBrush(QColor(t.field))
+            painter.drawEllipse(end, 5.0, 5.0)
+        elif across and up:
+            painter.drawPolyline(
+                QPolygonF([at - QPointF(10 * across, 0), at, at + QPointF(0, 10 * up)])
+            )
+        else:
+            half = QPointF(0, 8) if across else QPointF(8, 0)
+            painter.drawLine(at - half, at + half)
 
 
 _DASHES = {"lacking": [2.0, 1.0], "preview": [4.0, 2.5], "goes": [1.0, 0.9]}

@@ -21,6 +21,9 @@ __all__ = [
     "BoxMark",
     "ContourMark",
     "CrossMark",
+    "FRAME_ARM",
+    "FRAME_ASIDE",
+    "FrameMark",
     "LineMark",
     "MagnifierMark",
     "MapMark",
@@ -133,6 +136,20 @@ class BoxMark:
     y1: float
 
 
+FRAME_ASIDE, FRAME_ARM = 14.0, 26.0
+"""How far a frame stands off what it frames, and its arm off it, in screen pixels."""
+
+
+@record(frozen=True)
+class FrameMark:
+    """A frame round a box, with what can be held of it: brackets at corners, bars at middles of sides
+    (-1, 0 or 1 across and up) and the arm (0, 0); that at `hot` is beneath the pointer."""
+
+    box: tuple[float, float, float, float]
+    holds: tuple[tuple[int, int], ...] = ()
+    hot: tuple[int, int] | None = None
+
+
 @record(frozen=True)
 class ContourMark:
     """Contours drawn in the colour of what is in hand (``hand``), of a fault (``fault``), of a
@@ -180,6 +197,7 @@ Mark = (
     | TagMark
     | SignMark
     | BoxMark
+    | FrameMark
     | ContourMark
     | MapMark
     | MagnifierMark

@@ -165,6 +165,9 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         s = self.session
+        self._soon = QTimer(self)  # however much one event changes, card and menus show it once
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self._refresh_round)
         for signal in (s.document.changed, s.selection.changed, s.tool_changed, s.looked_changed):
             signal.connect(self._refresh)
         s.desk.stage_changed.connect(self._stage_opened)
@@ -236,9 +239,14 @@ class Window(QMainWindow):
             field.finish()
 
     def _refresh(self) -> None:
+        self.slips.refresh()
+        self.top_line.keep(self._prompt())
+        self._soon.start()
+
+    def _refresh_round(self) -> None:
+        """What stands round the work."""
         s = self.session
         self.card.refresh()
-        self.slips.refresh()
         self.facts.refresh()
         for command in self.commands.values():
             action = self._actions[command.id]
@@ -255,7 +263,6 @@ class Window(QMainWindow):
         name = s.document.path.name if s.document.path else s.job.name
         self.setWindowTitle(f"{name}{'' if s.document.history.is_saved else ' *'} – Draxet")
         self._name.setText(f"{name}{'' if s.document.history.is_saved else ' · not saved'}")
-        self.top_line.keep(self._prompt())
 
     def _prompt(self) -> Prompt:
         if self.bodies.view is not None and self.bodies.shown:

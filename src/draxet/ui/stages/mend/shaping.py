@@ -4,72 +4,41 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
 
 from draxet.geometry.affine import Affine
 from draxet.geometry.catching import Caught
-from draxet.geometry.contour import Contour, transformed_all
+from draxet.geometry.contour import Contour
 from draxet.geometry.spans import CUBIC
 from draxet.job.contour_edits import change_contours
-from draxet.job.contour_moves import map_contours
-from draxet.job.copies import place_copies
 from draxet.job.find import contour_at, node_at, nodes_within
 from draxet.job.findings import count_words
-from draxet.job.layout import items_named
 from draxet.mend.nodes import bend_span, move_handle, move_node, swell_span
-from draxet.record import record
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, StartMark
-from draxet.ui.stages.caught import catch_settings, caught, caught_marks
 from draxet.ui.stages.colour_menu import colour_under
-from draxet.ui.stages.mend.chosen_nodes import ChosenNodes, Node
+from draxet.ui.stages.mend.node_choice import Node
+from draxet.ui.stages.mend.whole_drag import Grip, WholeDrag
 from draxet.ui.stages.picking import REACH
 
 __all__ = ["ShapingTool"]
 
 _MOST_NODES = 4000
 _MOST_STARTS = 40
-_MOST_SHOWN, _MOST_OWN = 400, 400
-_CATCHES = frozenset(("end", "node", "point", "crossing", "middle", "centre", "guide", "on line"))
-"""What is dragged catches these."""
 
 
-@record(frozen=True)
-class _Grip:
-    """What is held: a ``node``, a ``handle`` (of a span, at its start 0 or end 1), a ``span`` (at
-    a parameter) of a contour, or it as a ``whole``; and the place of it that is caught on others."""
-
-    what: str
-    contour: str
-    number: int
-    end: int = 0
-    t: float = 0.0
-    place: tuple[float, float] | None = None
-
-
-class ShapingTool(ChosenNodes):
+class ShapingTool(WholeDrag):
     """Drag a node, a handle or the span itself; choose nodes by a click or a box, and change all of
     them at once."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._grip: _Grip | None = None
-        self._moved: dict[str, Contour] = {}
         self._hot: Node | None = None
-        self._caught = Caught(0.0, 0.0)
-        self._by = (0.0, 0.0)
-        """How far what is dragged whole has come, in mm."""
-        self._whole = frozenset[str]()
         self.preview: Callable[[], tuple[Contour, ...]] = tuple
         """What is proposed for the chosen contours, to be drawn."""
         self._drops: Callable[[str], object] | None = None
         """What takes the colour of the picture where it is clicked next."""
-
-    @property
-    def _holds(self) -> bool:
-        return self._grip is not None
 
     def drop_colour(self, take: Callable[[str], object]) -> None:
         """Let the next click in a picture say a colour."""
@@ -83,11 +52,7 @@ class ShapingTool(ChosenNodes):
                 f"{self.title}: click the colour in the picture.", keys=(("Esc", "none"),)
             )
         if self._grip:
-            leaves = (("Ctrl", "leave a copy"),) if self._grip.what == "whole" else ()
-            return Prompt(
-                f"{self.title}: let it go where it belongs.",
-                keys=(*leaves, ("Alt", "free"), ("Esc", "leave it where it was")),
-            )
+            return self.held_prompt()
         if not self._session.job.contours:
             return super().prompt()
         if self.nodes:
@@ -124,8 +89,11 @@ class ShapingTool(ChosenNodes):
                 take(colour)
                 self._session.tool_changed.emit()
             return
+        self.let_go()
         super().press(at)
-        self._grip = self._grip_at(at)
+        self._pointer, self._grip = at, self._grip_at(at)
+        if self._grip and self._grip.what == "box" and not self._may_hold(self._grip):
+            self.let_go()
         if self._grip and self._grip.what == "node":
             node = (self._grip.contour, self._grip.number)
             if at.adds:
@@ -134,7 +102,7 @@ class ShapingTool(ChosenNodes):
             elif node not in self.nodes:
                 self.nodes = frozenset({node})
 
-    def _grip_at(self, at: Pointer) -> _Grip | None:
+    def _grip_at(self, at: Pointer) -> Grip | None:
         chosen, reach = self._session.selection.items, REACH * at.pixel
         if at.adds:  # what is nearest is meant, if it is another contour than a chosen one
             nearest = contour_at(self._session.selection.pickable, at.x, at.y, reach)
@@ -142,86 +110,19 @@ class ShapingTool(ChosenNodes):
                 return None
         node = node_at(chosen, at.x, at.y, reach)
         if node:
-            return _Grip("node", *node, place=self._place_of(*node))
+            return Grip("node", *node, place=self._place_of(*node))
         for contour, span, end, x, y in self._handles():
             if abs(x - at.x) + abs(y - at.y) <= reach:
-                return _Grip("handle", contour, span, end)
+                return Grip("handle", contour, span, end)
+        if grip := self._hold_of_box(at, rim=False):
+            return grip
         contour_id = None if at.adds else contour_at(chosen, at.x, at.y, reach)
         if contour_id is None:
-            return None if at.adds or self.lasso else self._whole_at(at)
+            if at.adds or self.lasso:
+                return None
+            return self._whole_at(at) or self._hold_of_box(at, rim=True)
         span, t = self._span_near(contour_id, at)
-        return _Grip("span", contour_id, span, 0, t)
-
-    def _whole_at(self, at: Pointer) -> _Grip | None:
-        """A contour that is not chosen, to be dragged whole by its nearest node, or where it is held."""
-        items, reach = self._session.selection.pickable, REACH * at.pixel
-        name = contour_at(items, at.x, at.y, reach)
-        if name is None:
-            return None
-        item = self._session.layout.contour_by_id[name]
-        node = node_at((item,), at.x, at.y, reach)
-        return _Grip("whole", name, 0, place=self._place_of(*node) if node else (at.x, at.y))
-
-    def _place_of(self, contour: str, node: int) -> tuple[float, float]:
-        x, y = self._session.layout.contour_by_id[contour].contour.nodes[node].tolist()
-        return x, y
-
-    def _dragged_by(self, grip: _Grip, begun: Pointer, at: Pointer) -> tuple[float, float]:
-        """How far what is held has come: to the pointer, or to what its place catches there."""
-        self._caught, kinds = Caught(at.x, at.y), catch_settings(self._session).kinds & _CATCHES
-        if grip.place is None or at.free or not kinds or not self._has_moved(begun, at):
-            return at.x - begun.x, at.y - begun.y
-        moved = {name for name, _ in self.nodes} if grip.what == "node" else self._whole
-        aim = replace(at, x=grip.place[0] + at.x - begun.x, y=grip.place[1] + at.y - begun.y)
-        found = caught(
-            self._session, aim, kinds, without=frozenset(moved), more=self._own_places(grip)
-        )
-        if found.word == "free":
-            return at.x - begun.x, at.y - begun.y
-        self._caught = found
-        return found.x - grip.place[0], found.y - grip.place[1]
-
-    def _own_places(self, grip: _Grip) -> tuple[tuple[float, float], ...]:
-        """Of a contour whose nodes are dragged, where its other ones stay."""
-        if grip.what != "node":
-            return ()
-        nodes = self._session.layout.contour_by_id[grip.contour].contour.nodes.tolist()
-        return tuple(
-            (x, y)
-            for k, (x, y) in enumerate(nodes[:_MOST_OWN])
-            if (grip.contour, k) not in self.nodes
-        )
-
-    @staticmethod
-    def _has_moved(begun: Pointer, at: Pointer) -> bool:
-        return abs(at.x - begun.x) + abs(at.y - begun.y) > 3 * at.pixel
-
-    def _drag_whole(self, grip: _Grip, at: Pointer) -> None:
-        """What is dragged whole is chosen, and shown where it would be."""
-        begun = self._from
-        if begun is None or (not self._moved and not self._has_moved(begun, at)):
-            return
-        if not self._moved:
-            self.take({grip.contour}, False, alone=begun.free)
-            self._whole = self._session.selection.ids
-        self._by = self._dragged_by(grip, begun, at)
-        to = Affine.moved(*self._by)
-        items = items_named(self._session.job, self._whole)[:_MOST_SHOWN]
-        shapes = transformed_all([item.contour for item in items], to)
-        self._moved = {item.id: shape for item, shape in zip(items, shapes, strict=True)}
-
-    def _let_go_whole(self, at: Pointer) -> None:
-        to, session = Affine.moved(*self._by), self._session
-        if not at.edge:
-            session.edit_chosen(
-                "move contours",
-                lambda job, ids: map_contours(job, ids, to, by_hand=True),
-                ids=self._whole,
-            )
-            return
-        job, new = place_copies(session.job, self._whole, [to])
-        session.edit("copy contours", job)
-        session.selection.choose(new & session.layout.contour_by_id.keys())
+        return Grip("span", contour_id, span, 0, t)
 
     def _handles(self) -> list[tuple[str, int, int, float, float]]:
         """Handles beside chosen nodes: contour, span, end, and where each is."""
@@ -246,18 +147,24 @@ class ShapingTool(ChosenNodes):
         self._pointer = at
         grip = self._grip
         if grip is None or self._from is None:
+            free = self._from is None
             self._hot = (
                 node_at(self._session.selection.items, at.x, at.y, REACH * at.pixel)
-                if self._from is None
+                if free
                 else None
             )
+            held = self._hold_of_box(at, rim=False) if free and not self._hot else None
+            self._hot_hold = held.hold if held else None
+            return
+        if grip.what in ("whole", "box"):
+            if grip.contour and grip.contour not in self._session.layout.contour_by_id:
+                self.forget()
+            else:
+                self._drag_whole(grip, self._from, at)
             return
         item = self._session.layout.contour_by_id.get(grip.contour)
         if item is None or grip.number >= max(len(item.contour.nodes), len(item.contour.kinds)):
             self.forget()
-            return
-        if grip.what == "whole":
-            self._drag_whole(grip, at)
             return
         dx, dy = self._dragged_by(grip, self._from, at)
         if grip.what == "node":
@@ -276,19 +183,22 @@ class ShapingTool(ChosenNodes):
             }
 
     def release(self, at: Pointer) -> None:
-        if self._moved:
+        if self._moved and self._from is not None:
             self.move(at)  # as the keys are held now
-        grip, self._grip = self._grip, None
-        moved, self._moved = self._moved, {}
-        begun = self._from
+        grip, begun, moved, to = self._grip, self._from, self._moved, self._goes
         self._caught = Caught(at.x, at.y)
-        if grip is None or begun is None or (grip.what == "whole" and not moved):
+        if grip is not None and grip.hold is not None and grip.hold.number and not moved:
+            self._from, self._waits = None, True  # a handle that is clicked asks for its number
+            self._session.tool_changed.emit()
+            return
+        if grip is None or begun is None or (grip.what in ("whole", "box") and not moved):
+            self._grip = None
             super().release(at)
             return
-        self._from = None
-        if grip.what == "whole":
-            if self._has_moved(begun, at):
-                self._let_go_whole(at)
+        self.let_go()
+        if grip.what in ("whole", "box"):
+            if to is not None and (self._has_moved(begun, at) or to != Affine.moved(0, 0)):
+                self._let_go_whole(grip, to, copy=at.edge)
         elif self._has_moved(begun, at) and moved:
             words = {
                 "node": "move nodes" if len(self.nodes) > 1 else "move a node",
@@ -339,7 +249,8 @@ class ShapingTool(ChosenNodes):
         self.nodes = frozenset(
             (c, n) for c, n in self.nodes if c in by_id and n < len(by_id[c].contour.nodes)
         )
-        self._grip, self._moved, self._hot = None, {}, None
+        self.let_go()
+        self._hot = self._hot_hold = None
 
     def cancel(self) -> bool:
         if self._drops:
@@ -347,7 +258,8 @@ class ShapingTool(ChosenNodes):
             self._session.tool_changed.emit()
             return True
         if self._grip is not None:
-            self._grip, self._moved, self._from = None, {}, None
+            self.let_go()
+            self._session.tool_changed.emit()
             return True
         if self.nodes:
             self.nodes = frozenset()
@@ -360,7 +272,7 @@ class ShapingTool(ChosenNodes):
 
     def marks(self) -> list[Mark]:
         marks: list[Mark] = [ContourMark(tuple(self._moved.values()))] if self._moved else []
-        marks += caught_marks(self._caught) if self._moved else []
+        marks += [*self.caught_marks(), *self.box_marks()]
         if preview := self.preview():
             marks.append(ContourMark(preview, "preview"))
         chosen = self._session.selection.items
