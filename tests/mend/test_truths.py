@@ -115,6 +115,45 @@ class Truths(unittest.TestCase):
             self.assertLessEqual(moved[:, 0].max(), stem.moves + 1e-9)
             self.assertEqual(moved[:, 1].max(), 0.0)
 
+    def test_gaps_in_rows_and_columns_become_equal_and_what_lies_within_goes_along(self) -> None:
+        rng = np.random.default_rng(12)
+        wide, shapes, at = [22.0, 9.0, 30.0, 16.0, 25.0], [], 0.0
+        for each in wide:  # a row of five with openings, gaps of 6 mm or nearly
+            x, y = at + rng.uniform(-0.2, 0.2), rng.uniform(-1, 1)
+            shapes += [
+                Contour.make([(x, y), (x + each, y), (x + each, y + 30), (x, y + 30)]),
+                Contour.circle(x + each / 2, y + 12, 3),
+            ]
+            at += each + 6
+        odd = [Contour.circle(at + 40, 15, 10), Contour.circle(at + 66, 15, 10)]  # far from them
+        column = [Contour.circle(10 + k / 9, 80 + 25.1 * k + (k == 1) / 4, 8) for k in range(4)]
+        job, ids = job_of(*shapes, *odd, *column)
+        for kind_of, some, axis in (("row", ids[:10], 0), ("column", ids[12:], 1)):
+            with self.subTest(kind_of):
+                truth = next(
+                    t
+                    for t in truths_of(job, ids, 0.5)
+                    if t.kind == "gap" and t.value[0] == axis and t.ids[0] in some
+                )
+                self.assertEqual((truth.words, set(truth.ids)), ("equal gaps", set(some)))
+                after = taken(job, truth)
+                before = [job.contour_by_id[k].contour.nodes for k in some]
+                now = [after.contour_by_id[k].contour.nodes for k in some]
+                moved = [np.abs(b - a) for a, b in zip(before, now, strict=True)]
+                self.assertAlmostEqual(max(m.max() for m in moved), truth.moves, places=9)
+                self.assertLess(max(np.ptp(m, axis=0).max() for m in moved), 1e-9)
+                self.assertEqual(max(m[:, 1 - axis].max() for m in moved), 0.0)
+                boxes = np.array([after.contour_by_id[k].contour.box for k in some[:: 2 - axis]])
+                self.assertLess(np.ptp(boxes[1:, axis] - boxes[:-1, axis + 2]), 1e-9)
+                if axis == 0:
+                    for outline, hole in zip(moved[::2], moved[1::2], strict=True):
+                        np.testing.assert_allclose(hole[0], outline[0], atol=1e-9)
+        self.assertFalse([t for t in truths_of(job, ids, 0.01) if t.kind == "gap"])
+        true, count = all_taken(job, ids, 0.5, frozenset({"gap"}))
+        self.assertEqual(count, 2)
+        self.assertFalse([t for t in truths_of(true, ids, 0.5) if t.kind == "gap"])
+        self.assertEqual(true.contours[10:12], job.contours[10:12])
+
     def test_leaning_plates_become_square_and_parallel(self) -> None:
         turn = Affine.turned(20)
         job, ids = job_of(

@@ -357,7 +357,7 @@ class Drawing(WindowTest):
         )
         self.assertGreater(math.dist(self.contours()[2].nodes[0], (20, 90)), 0.3)
 
-    def test_a_line_from_edge_to_edge_says_where_to_see_what_falls(self) -> None:
+    def test_a_line_from_edge_to_edge_offers_to_show_what_falls(self) -> None:
         plate = Contour.make([(20, 20), (120, 20), (120, 90), (20, 90)])
         self.session.edit("plate", add_contours(self.session.job, [plate]))
         self.take("draw")
@@ -365,7 +365,12 @@ class Drawing(WindowTest):
             self.click(20, 60)
             self.click(end, 55)
             self.keys(Key.Key_Return, on=self.canvas)
-            self.assertEqual("Falls or stays" in self.top_words, said, end)
+            self.assertEqual("something may fall" in self.top_words, said, end)
+            self.assertEqual(self.session.messages.offers, said)
+        self.press(self.window.top_line.take)
+        self.assertEqual(self.session.tool_id, "falls")
+        self.assertFalse(self.session.messages.offers)
+        self.assertTrue(self.window.top_line.take.isHidden())
 
     def test_a_drop_has_its_corner_where_it_begins_and_closes(self) -> None:
         places = ((100, 120), (75, 80), (100, 50), (125, 80))

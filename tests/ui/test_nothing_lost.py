@@ -379,6 +379,7 @@ class SignOffs(NothingLost):
     ) -> None:
         self.begin()
         self.session.start(demo_job("leaf"), None)
+        self.settle()
         notes = {stage: row._note for stage, row in self.window.card._rows.items()}
         ticked = [stage for stage, note in notes.items() if not note.pixmap().isNull()]
         self.assertEqual(ticked, [Stage.GATHER])

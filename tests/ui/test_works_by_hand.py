@@ -200,6 +200,7 @@ class Works(WindowTest):
         self.at_most(30)
         (whole,) = self.contours()
         self.assertTrue(whole.closed)
+        self.assertFalse(self.session.messages.offers, "nothing falls of one closed contour")
         truth = [(100 + x, 40 + y) for x, y in half]
         truth += [(100 - x, 40 + y) for x, y in half[-2:0:-1]]
         mean, most = apart(whole, Contour.make(truth))

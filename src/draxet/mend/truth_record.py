@@ -11,7 +11,7 @@ __all__ = ["Truth"]
 class Truth:
     """Something that is nearly so. kind : ``level``, ``upright``, ``square``, ``parallel``,
     ``equal``, ``round``, ``oval``, ``concentric``, ``tangent``, ``symmetrical``, or with others on one
-    ``base``, up to one ``top`` or with ``stem``s of one width. ids : the
+    ``base``, up to one ``top``, with ``stem``s of one width or with the same ``gap``s. ids : the
     contours, spans : those of the first of them that are meant. moves : how far anything would
     move, in mm; place : where, in job space. value : what it is made to (a radius, a length, a
     centre), where there is one."""
@@ -39,4 +39,5 @@ class Truth:
             "base": "one base line",
             "top": "one top line",
             "stem": "stems of one width",
+            "gap": "equal gaps",
         }[self.kind]

@@ -18,6 +18,7 @@ from draxet.job.records import Job
 from draxet.mend.forms import fitted_form
 from draxet.mend.truth_record import Truth
 from draxet.mend.truth_shapes import like, mirror_mean, of_length, straightened
+from draxet.mend.truths_in_gaps import equal_gaps, with_equal_gaps
 from draxet.mend.truths_in_rows import common_lines, common_stems, of_one_width, on_line
 from draxet.mend.truths_seen import truths_between, truths_of_one
 from draxet.progress import Progress, Unwatched
@@ -34,6 +35,7 @@ _PHASES = (
     ("round", "oval", "concentric", "equal", "symmetrical"),
     ("level", "upright", "square", "parallel"),
     ("base", "top", "stem"),
+    ("gap",),
     ("tangent",),
 )
 """All are taken in this order: directions last but one, so that nothing turns lines after they are
@@ -58,7 +60,12 @@ def _found(
     """The same; of contours that are in `known` nothing is looked at again."""
     some = frozenset(ids)
     items = [item for item in job.layout.contours if item.id in some][:MOST_CONTOURS]
-    found = [*truths_between(items, most), *common_lines(items, most), *common_stems(items, most)]
+    found = [
+        *truths_between(items, most),
+        *common_lines(items, most),
+        *common_stems(items, most),
+        *equal_gaps(items, most),
+    ]
     for number, item in enumerate(items):
         if id(item.contour) not in known:
             report(number / len(items), "looking for what is nearly true")
@@ -88,6 +95,8 @@ def taken(job: Job, truth: Truth) -> Job:
         return change_contours(
             job, {k: of_one_width(by_id[k].contour, *truth.value) for k in truth.ids}
         )
+    if truth.kind == "gap":
+        return with_equal_gaps(job, truth)
     if truth.kind == "concentric":
         return _about_one_centre(job, truth)
     if truth.kind in ("round", "oval"):

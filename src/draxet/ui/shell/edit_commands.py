@@ -8,6 +8,7 @@ from functools import partial
 from draxet.job.picture_edits import remove_picture
 from draxet.ui.model.session import Session
 from draxet.ui.shell.hands import Hands, why_none_chosen
+from draxet.ui.shell.top_line import OFFER_KEY
 from draxet.ui.shell.window_commands import Command
 from draxet.ui.stages import chosen_acts
 from draxet.ui.stages.choosing_alike import choose_alike
@@ -41,6 +42,14 @@ def _step_commands(h: Hands) -> list[Command]:
             "Edit",
             "Ctrl+Shift+Z",
             why_not=lambda: "" if s.document.history.redo_words else "nothing to redo",
+        ),
+        Command(
+            "take-offer",
+            "Do what is offered",
+            s.messages.take_offer,
+            "Edit",
+            OFFER_KEY,
+            why_not=lambda: "" if s.messages.offers else "nothing is offered now",
         ),
         Command(
             "history",

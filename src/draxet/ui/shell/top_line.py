@@ -3,17 +3,19 @@ refused."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLayout, QProgressBar, QWidget
 
-from draxet.ui.controls.slip_parts import label, set_part
+from draxet.ui.controls.slip_parts import button, label, set_part
 from draxet.ui.look.icons import pixmap
 from draxet.ui.look.style import face, px
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.model.tool import Prompt
 
-__all__ = ["KeyCaps", "TopLine"]
+__all__ = ["OFFER_KEY", "KeyCaps", "TopLine"]
+
+OFFER_KEY = "F7"
 
 Keys = tuple[tuple[str, str], ...]
 
@@ -24,7 +26,11 @@ _HIGH = 44
 class TopLine(QWidget):
     """What is said, in one line or two; the hint gives way where there is no room for it. A refusal
     or a message gives way to the prompt after some seconds or at the next step; what was lost is
-    said until then."""
+    said until then, and so is what is offered."""
+
+    taken = pyqtSignal()
+    """What is offered is to be done."""
+    offer_over = pyqtSignal()
 
     def __init__(self, tokens: Tokens) -> None:
         super().__init__()
@@ -45,6 +51,9 @@ class TopLine(QWidget):
         row.addWidget(self.words)
         row.addWidget(self.hint)
         self.keys = KeyCaps(tokens)
+        self.take = button("", "plain", self.taken.emit)
+        self.take.setToolTip(OFFER_KEY)
+        row.addWidget(self.take)
         row.addWidget(self.keys)
         row.addStretch(1)
         self.bar = QProgressBar()
@@ -90,6 +99,15 @@ class TopLine(QWidget):
         self._show("tick", self._t.moss, words, "", "wait")
         self._back.start()
 
+    def offer(self, words: str, label: str) -> None:
+        """Say what could be done next, with a button that does it."""
+        self._show("tick", self._t.moss, words, "", "wait", ((OFFER_KEY, ""),))
+        self._back.stop()
+        self._stays = True
+        self.take.setText(label)
+        self.take.show()
+        self._fit()
+
     def refuse(self, words: str, keys: Keys = (), *, stays: bool = False) -> None:
         """Say why something cannot be done, and by which keys it can; or what must be seen, however
         long that takes."""
@@ -101,6 +119,8 @@ class TopLine(QWidget):
         self, sign: str, colour: str, words: str, hint: str, part: str, keys: Keys = ()
     ) -> None:
         self._stays = False
+        self.take.hide()
+        self.offer_over.emit()
         self._sign.setPixmap(pixmap(sign, colour, px(18)))
         self.words.setText(words)
         self.hint.setText(hint)
@@ -122,7 +142,7 @@ class TopLine(QWidget):
         lines, then more."""
         row, words, hint = self._row, self.words.text(), self.hint.text()
         margins, taken = row.contentsMargins(), px(18) + row.spacing()
-        for part in (self.doing, self.bar, self._stops):
+        for part in (self.take, self.doing, self.bar, self._stops):
             taken += (part.sizeHint().width() + row.spacing()) if not part.isHidden() else 0
         room = max(self.width() - margins.left() - margins.right() - taken, 80)
         wide = self.words.fontMetrics().horizontalAdvance(words) + 2

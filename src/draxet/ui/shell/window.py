@@ -180,6 +180,9 @@ class Window(QMainWindow):
         s.marks_changed.connect(lambda: self.top_line.keep(self._prompt()))
         s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
         s.messages.announced.connect(self.top_line.say)
+        self.top_line.offer_over.connect(s.messages.drop_offer)
+        self.top_line.taken.connect(s.messages.take_offer)
+        s.messages.offered.connect(self._offer)
         s.messages.refused.connect(lambda words: self.top_line.refuse(words))
         s.messages.lost.connect(lambda words: self.top_line.refuse(words, stays=True))
         s.messages.reading.connect(self.top_line.read)
@@ -263,6 +266,10 @@ class Window(QMainWindow):
         name = s.document.path.name if s.document.path else s.job.name
         self.setWindowTitle(f"{name}{'' if s.document.history.is_saved else ' *'} – Draxet")
         self._name.setText(f"{name}{'' if s.document.history.is_saved else ' · not saved'}")
+
+    def _offer(self, words: str, label: str) -> None:
+        self.top_line.offer(words, label)
+        self._soon.start()
 
     def _prompt(self) -> Prompt:
         if self.bodies.view is not None and self.bodies.shown:

@@ -332,10 +332,10 @@ class GestureTool(Tool):
         )
         keys = (
             *ends,
-            *self.want.letters,
+            *self.want.keys,
             *self._hold_words(),
             *back,
-            *self.want.keys,
+            *self.want.letters,  # mostly a choice on the slip too: they give way first
             *((("Alt", "free"),) if self.want.kind == "place" and self.want.catches else ()),
         )
         return Prompt(f"{self.title}: {self.want.words}", hint, keys)
@@ -344,7 +344,7 @@ class GestureTool(Tool):
         if self.want.start is None:
             return ()
         if self._held_way is None:
-            return ((_HOLD, "hold the direction"),)
+            return ((_HOLD, "hold the way"),)
         way = _HELD.get(self._held_way, f"{self._held_way:.4g}°")
         return ((_HOLD, f"let go of {way}"),)
 

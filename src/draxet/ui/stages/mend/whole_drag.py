@@ -332,11 +332,11 @@ class WholeDrag(ChosenNodes):
                 [TagMark(hold.x, hold.y, f"{tag} {self._typed or '…'}")] if tag and hold else []
             )
             return [FrameMark(box, holds, hot), *tags]
-        marks: list[Mark] = []
-        if grip.act == "turn":
-            marks.append(LineMark(*middle_of(self._box), *self._goes.point(grip.hold.x, grip.hold.y)))  # type: ignore[union-attr]
-        else:
-            marks.append(FrameMark(_mapped(self._box, self._goes)))
+        marks: list[Mark] = (
+            [LineMark(*middle_of(self._box), *self._goes.point(hold.x, hold.y))]
+            if hold and hold.what == "turn"
+            else [FrameMark(_mapped(self._box, self._goes))]
+        )
         words = f"{hold.number} {self._typed}: {self._tag}" if self._typed and hold else self._tag
         return [*marks, *([TagMark(at.x, at.y, words)] if at else [])]
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated
 
 from draxet.geometry.affine import Affine
@@ -130,18 +131,29 @@ def put_contour(
         made, _ = place_copies(made, [new], places, linked=True, symmetric=True)
     session.edit(words, made)
     if off:
-        session.messages.announced.emit(
-            f"Drawn once: it lies on its own mirror but for {format_length(off, session.job.unit, places=2)}. For two, move it and Mirror it"
+        session.messages.offer(
+            f"Drawn once: it lies on its own mirror but for {format_length(off, session.job.unit, places=2)}.",
+            "Draw both",
+            partial(_draw_both, session, new, mirrored.places()),
         )
     elif not whole and mirrored.joined(mirrored.laid(contour, _MEETS_PX * pixel)):
         session.messages.announced.emit(
             "Its ends lie beside the edge of symmetry: two open contours. Take it back to draw them onto it"
         )
-    elif not contour.closed and _parts_a_piece(session, new):
-        session.messages.announced.emit(
-            "It runs from edge to edge: Falls or stays, in Mend, shows what would fall"
+    elif not (whole or contour).closed and _parts_a_piece(session, new):
+        session.messages.offer(
+            "It runs from edge to edge: something may fall.",
+            "Falls or stays?",
+            partial(session.messages.tool_asked.emit, "falls"),
         )
     return new if new in session.layout.contour_by_id else ""
+
+
+def _draw_both(session: Session, name: str, places: list[Affine]) -> None:
+    """What was drawn once for it lies nearly on its own mirror is drawn again all the same."""
+    if name in session.job.contour_by_id:
+        made, _ = place_copies(session.job, [name], places, linked=True, symmetric=True)
+        session.edit("draw both", made)
 
 
 def _parts_a_piece(session: Session, name: str) -> bool:
