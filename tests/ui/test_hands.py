@@ -218,6 +218,8 @@ class Panes(Hands):
         self.keys(Key.Key_Tab, Key.Key_Tab, held=Held.ShiftModifier)
         self.assertTrue(self.window.card.isAncestorOf(self.focus()))
         self.keys(Key.Key_F6)
+        self.assertTrue(self.window.facts.isAncestorOf(self.focus()))
+        self.keys(Key.Key_F6)
         self.assertIs(self.focus(), self.canvas)
 
     def test_digits_open_stages_again_once_enter_took_what_was_typed(self) -> None:

@@ -41,9 +41,19 @@ class Canvas(PaintedCanvas):
         self._follower = EdgeFollower(self, self._follow)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Canvas")
+        self.say("")
         session.tool_changed.connect(self._greet_tool)
         session.document.ending.connect(self._drop_guide)
+
+    def say(self, words: str) -> None:
+        """Have it read out to whom the keys are the canvas's: what has them is heard as its name
+        changes."""
+        self.setAccessibleName(f"Canvas: {words}" if words else "Canvas")
+
+    def describe(self, words: str) -> None:
+        """Say what it shows, and how one leaves it."""
+        if words != self.accessibleDescription():
+            self.setAccessibleDescription(words)
 
     # --- the pointer
 

@@ -86,7 +86,7 @@ class Field(_Line):
         if not (self.hasFocus() and self.isModified()):
             with QSignalBlocker(self):
                 self.setText(self._show(value))
-            set_part(self, fault="false")
+            self._mark("")
 
     def try_read(self) -> float | None:
         """The value: what is held where the text was not changed, else what the text says; None
@@ -96,11 +96,17 @@ class Field(_Line):
         try:
             value = self._read(self.text())
         except ValueError as error:
-            set_part(self, fault="true")
+            self._mark(str(error))
             self.refused.emit(str(error))
             return None
-        set_part(self, fault="false")
+        self._mark("")
         return value
+
+    def _mark(self, fault: str) -> None:
+        """What is wrong with what stands in it, or nothing."""
+        if fault or self.property("fault") == "true":
+            self.setAccessibleDescription(f"not taken: {fault}" if fault else "")
+        set_part(self, fault="true" if fault else "false")
 
     def finish(self) -> None:
         """Read what was typed, and hand it on where it is another value."""
@@ -121,7 +127,7 @@ class Field(_Line):
         self.setModified(False)
         with QSignalBlocker(self):
             self.setText(self._show(self._value) if self._is_set else "")
-        set_part(self, fault="false")
+        self._mark("")
 
     def empty(self) -> None:
         """Hold nothing and show nothing."""
@@ -129,7 +135,7 @@ class Field(_Line):
         with QSignalBlocker(self):
             self.clear()
         self.setModified(False)
-        set_part(self, fault="false")
+        self._mark("")
 
 
 class SliderField(QWidget):
@@ -177,17 +183,20 @@ class SliderField(QWidget):
     def set_value(self, value: float) -> None:
         with QSignalBlocker(self.slider):
             self.slider.setValue(round(value))
+        self._show(value)
+
+    def _show(self, value: float) -> None:
         self.field.set_value(value)
+        self.slider.setAccessibleDescription(f"{format_number(value, 1)}{self._suffix}")
 
     def _slid(self, value: int) -> None:
         self.field.setModified(False)
-        self.field.set_value(value)
+        self._show(value)
         self.moved.emit(float(value))
 
     def _typed(self, value: float) -> None:
         self._begin()
-        with QSignalBlocker(self.slider):
-            self.slider.setValue(round(value))
+        self.set_value(value)
         self.moved.emit(value)
 
 

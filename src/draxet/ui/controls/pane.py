@@ -28,13 +28,14 @@ class Pane(QWidget):
         self._gone.setSingleShot(True)
         self._gone.timeout.connect(self._go_on)
 
-    def enter(self) -> None:
-        """Give the keys to the control that had them last, else to the first."""
+    def enter(self) -> bool:
+        """Give the keys to the control that had them last, else to the first; whether there is one."""
         stops = self._stops()
         if stops:
             (self._last if self._last in stops else self.first(stops)).setFocus(
                 Qt.FocusReason.TabFocusReason
             )
+        return bool(stops)
 
     def first(self, stops: list[QWidget]) -> QWidget:
         """Where one enters at the first time."""
@@ -44,7 +45,7 @@ class Pane(QWidget):
         """By Tab; where Qt asks as what has the keys is disabled or hidden, they go on once that is
         over: to walk through widgets within it has crashed."""
         at = QApplication.focusWidget()
-        if at is not None and not (at.isEnabled() and at.isVisible()):
+        if at is not None and not (QWidget.isEnabled(at) and at.isVisible()):
             middle = at.mapTo(self, QPoint(0, at.height() // 2))
             self._gone.start(0)
             self._gone_at = (middle.y() // _ROW, middle.x())
@@ -59,7 +60,7 @@ class Pane(QWidget):
         """The keys go to what comes after where they were lost, unless they are elsewhere now."""
         window = self.window()
         at = window.focusWidget() if window else None
-        if at is not None and at.isEnabled() and at.isVisible():
+        if at is not None and QWidget.isEnabled(at) and at.isVisible():
             return
         stops = self._stops()
         later = [at for at in stops if _place_in(self, at) >= self._gone_at]
@@ -86,7 +87,9 @@ class Pane(QWidget):
             for at in self.findChildren(QWidget)
             if at.focusPolicy() & Qt.FocusPolicy.TabFocus and not isinstance(at, QScrollArea)
         )
-        found = [at for at in children if at.isVisibleTo(self) and at.isEnabled()]
+        found = [
+            at for at in children if at.isVisibleTo(self) and QWidget.isEnabled(at)
+        ]  # also what says why it cannot be pressed
         return sorted(found, key=lambda at: _place_in(self, at))
 
     def event(self, event: QEvent | None) -> bool:

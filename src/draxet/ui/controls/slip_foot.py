@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from draxet.ui.controls.slip_parts import label, rule, set_part
+from draxet.ui.controls.slip_parts import allow, label, rule, set_part
 
 __all__ = ["SlipFoot"]
 
@@ -32,7 +32,7 @@ class SlipFoot(QWidget):
 
     def offer(self, main: QPushButton, will: str, why_not: str = "") -> None:
         """The brass button will do that, or cannot be pressed, and that is why."""
-        main.setEnabled(not why_not)
+        allow(main, not why_not, f"{why_not[:1].lower()}{why_not[1:]}")
         self.words.setText(why_not or will)
         set_part(self.words, part="brass" if why_not else "quiet")
         self.words.setVisible(bool(why_not or will) and not main.isHidden())

@@ -3,15 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Protocol, runtime_checkable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QMenu,
+    QPushButton,
+    QToolTip,
+    QWidget,
+)
 
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 
 __all__ = [
+    "Button",
+    "SaysWhyNot",
+    "allow",
     "button",
     "emptied",
     "fact_row",
@@ -48,10 +61,58 @@ def label(words: str, part: str = "", *, wrap: bool = False) -> QLabel:
     return made
 
 
-def button(words: str, part: str, run: Callable[[], object]) -> QPushButton:
-    made = QPushButton(words.replace("&", "&&"))  # no letter of a name is a key
+class Button(QPushButton):
+    """One that cannot be pressed now is reached all the same, and says why."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__(words.replace("&", "&&"))  # no letter of a name is a key
+        self.why_not = ""
+
+    def isEnabled(self) -> bool:
+        """Whether pressing it does what it says."""
+        return super().isEnabled() and not self.why_not
+
+    def say_why_not(self) -> None:
+        """Whatever holds it and can say something says why it cannot be pressed."""
+        holder = self.parentWidget()
+        while holder is not None and not isinstance(holder, SaysWhyNot):
+            holder = holder.parentWidget()
+        if holder is None:
+            QToolTip.showText(self.mapToGlobal(self.rect().center()), self.toolTip(), self)
+        else:
+            name = self.accessibleName() or self.text().replace("&&", "&")
+            holder.say_why_not(f"{name}: {self.why_not}.")
+
+
+@runtime_checkable
+class SaysWhyNot(Protocol):
+    """What holds controls and tells why one cannot be used."""
+
+    def say_why_not(self, words: str) -> None: ...
+
+
+def allow(control: QWidget, may: object, why_not: str) -> None:
+    """Let a control be used, or not; its tip and its description then say why (a part of a
+    sentence: "choose contours first")."""
+    why = "" if may else why_not
+    if control.property("why-not") == why:
+        return
+    if not control.property("why-not"):
+        control.setProperty("tip", control.toolTip())
+    control.setProperty("why-not", why)
+    control.setToolTip(f"{why[:1].upper()}{why[1:]}" if why else control.property("tip"))
+    control.setAccessibleDescription(why)
+    if isinstance(control, Button):
+        control.why_not = why
+        set_part(control, off="true" if why else "false")
+    else:
+        control.setEnabled(not why)
+
+
+def button(words: str, part: str, run: Callable[[], object]) -> Button:
+    made = Button(words)
     made.setProperty("part", part)
-    made.clicked.connect(lambda: run())
+    made.clicked.connect(lambda: made.say_why_not() if made.why_not else run())
     return made
 
 
@@ -75,7 +136,7 @@ def menu_button(words: str, entries: Sequence[tuple[str, Callable[[], object]]])
     return made
 
 
-def icon_button(name: str, colour: str, words: str, run: Callable[[], object]) -> QPushButton:
+def icon_button(name: str, colour: str, words: str, run: Callable[[], object]) -> Button:
     """A small button with an icon; its words are its name and its tip."""
     made = button("", "icon", run)
     made.setIcon(icon(name, colour))

@@ -28,7 +28,7 @@ class Tokens:
     line: str = "#CFCABF"
     graphite: str = "#26282B"
     quiet: str = "#63666A"
-    brass: str = "#B9812B"
+    brass: str = "#A06C1C"
     brass_text: str = "#85590F"
     ring: str = "#9A6A1D"
     brass_wash: str = "#EDE4D2"
@@ -42,7 +42,7 @@ class Tokens:
     stays: str = "#DCE3EB"
     falls: str = "#E7E1D2"
     dark_tag: str = "#26282B"
-    cut: str = "#7C93AE"
+    cut: str = "#5D7796"
     cut_tag: str = "#1E3550"
     card_width: int = 232
     slip_width: int = 288

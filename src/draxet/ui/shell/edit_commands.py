@@ -7,6 +7,7 @@ from functools import partial
 
 from draxet.job.picture_edits import remove_picture
 from draxet.ui.model.session import Session
+from draxet.ui.shell.canvas_words import step_contours
 from draxet.ui.shell.hands import Hands, why_none_chosen
 from draxet.ui.shell.top_line import OFFER_KEY
 from draxet.ui.shell.window_commands import Command
@@ -127,6 +128,23 @@ def _choosing_commands(h: Hands) -> list[Command]:
 def _alike_commands(h: Hands) -> list[Command]:
     s = h.session
     return [
+        Command(
+            "next-contour",
+            "Choose the next contour",
+            partial(step_contours, s, 1),
+            "Edit",
+            "Ctrl+.",
+            why_not=lambda: "" if s.job.contours else "there are no contours yet",
+            separated=True,
+        ),
+        Command(
+            "contour-before",
+            "Choose the contour before",
+            partial(step_contours, s, -1),
+            "Edit",
+            "Ctrl+,",
+            why_not=lambda: "" if s.job.contours else "there are no contours yet",
+        ),
         Command(
             "alike-size",
             "Choose alike in size",

@@ -4,15 +4,18 @@ comes from."""
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtGui import QIcon, QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton
 
 from draxet.job.extent import extent_of
 from draxet.job.layout_counts import counted
 from draxet.job.picture_records import Picture
 from draxet.job.remember import same
+from draxet.ui.controls.pane import Pane
 from draxet.ui.controls.slip_parts import label, set_part
+from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
+from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.chosen import Chosen
 from draxet.ui.model.session import Session
 from draxet.ui.model.stage import Stage
@@ -32,7 +35,7 @@ _ROOM = 1150
 """Pixels of width in which all of them have room."""
 
 
-class FactsStrip(QWidget):
+class FactsStrip(Pane):
     """Live numbers of the job, and where the pointer is."""
 
     def __init__(self, session: Session) -> None:
@@ -41,6 +44,7 @@ class FactsStrip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(px(34))
         self._session = session
+        self.left.connect(session.messages.canvas_asked)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         self.values: dict[str, QPushButton] = {}
@@ -50,7 +54,6 @@ class FactsStrip(QWidget):
             row.addWidget(self.names[name])
             value = QPushButton("–")
             value.setProperty("part", "fact")
-            value.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # by keys the stages have their digits
             value.setToolTip(f"Go to {stage.words}")
             value.clicked.connect(lambda _, stage=stage: session.open_stage(stage))
             self.values[name] = value
@@ -162,7 +165,10 @@ class FactsStrip(QWidget):
 
     def _put(self, name: str, words: str, *, fault: bool = False) -> None:
         self.values[name].setText(words)
-        self.values[name].setAccessibleName(f"{name}: {words}")
+        self.values[name].setAccessibleName(
+            f"{name}: {words}{', to be looked at' if fault else ''}"
+        )
+        self.values[name].setIcon(icon("fault", LIGHT.coral_text) if fault else QIcon())
         set_part(self.values[name], fault="true" if fault else "false")
 
 

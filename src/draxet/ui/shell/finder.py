@@ -6,7 +6,15 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QDialog,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from draxet.ui.look.style import px
 from draxet.ui.shell.plain_words import PLAIN_WORDS
@@ -35,6 +43,7 @@ class Finder(QDialog):
         rows.addWidget(self.list)
         self.field.textChanged.connect(self._narrow)
         self.field.installEventFilter(self)
+        self.list.installEventFilter(self)
         self.field.returnPressed.connect(self._run)
         self.list.itemActivated.connect(lambda _: self._run())
         self._narrow("")
@@ -71,17 +80,34 @@ class Finder(QDialog):
             self.accept()
             item.data(Qt.ItemDataRole.UserRole).run()
 
+    def _walk(self, event: QKeyEvent) -> bool:
+        """Down goes into the list and along it, so that each row is read out; up from its first row,
+        and with a letter, back to what is typed."""
+        row, key = self.list.currentRow(), event.key()
+        if key == Qt.Key.Key_Down or (key == Qt.Key.Key_Up and row > 0):
+            self.list.setFocus(Qt.FocusReason.TabFocusReason)
+            step = 1 if key == Qt.Key.Key_Down else -1
+            self.list.setCurrentRow(max(0, min(self.list.count() - 1, row + step)))
+            return True
+        if key == Qt.Key.Key_Up:
+            self.field.setFocus(Qt.FocusReason.BacktabFocusReason)
+            return True
+        if self.list.hasFocus() and (
+            event.text().isprintable() and event.text() or key == Qt.Key.Key_Backspace
+        ):
+            self.field.setFocus(Qt.FocusReason.BacktabFocusReason)
+            self.field.deselect()
+            QApplication.sendEvent(self.field, event)
+            return True
+        return False
+
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if (
             isinstance(event, QKeyEvent)
             and event.type() == QEvent.Type.KeyPress
-            and event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up)
+            and (watched is self.list or event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up))
         ):
-            step = 1 if event.key() == Qt.Key.Key_Down else -1
-            self.list.setCurrentRow(
-                max(0, min(self.list.count() - 1, self.list.currentRow() + step))
-            )
-            return True
+            return self._walk(event)
         return super().eventFilter(watched, event)
 
 

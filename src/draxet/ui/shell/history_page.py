@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QDialog, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from draxet.ui.controls.slip_parts import label
 from draxet.ui.look.style import px
+from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.session import Session
 
 __all__ = ["HistoryPage"]
@@ -49,7 +51,8 @@ class HistoryPage(QDialog):
                 f"{number}   {words[:1].upper()}{words[1:]}" if number else "0   As it was opened"
             )
             if number > at:
-                item.setForeground(Qt.GlobalColor.gray)
+                item.setText(f"{item.text()}   ·   taken back")
+                item.setForeground(QColor(LIGHT.quiet))
             self.list.addItem(item)
         self.list.setCurrentRow(at)
         self.list.blockSignals(blocked)

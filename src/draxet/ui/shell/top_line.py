@@ -31,6 +31,8 @@ class TopLine(QWidget):
     taken = pyqtSignal()
     """What is offered is to be done."""
     offer_over = pyqtSignal()
+    said = pyqtSignal(str)
+    """What stands there now, in words alone."""
 
     def __init__(self, tokens: Tokens) -> None:
         super().__init__()
@@ -127,6 +129,7 @@ class TopLine(QWidget):
         self.keys.show_keys(keys)
         set_part(self.words, part=part)
         self._fit()
+        self.said.emit(f"{words} {hint}".strip())
 
     def minimumSizeHint(self) -> QSize:
         return QSize(px(120), self.height())

@@ -36,6 +36,7 @@ from draxet.ui.model.tool import Pointer, Prompt
 from draxet.ui.model.watching import Watching
 from draxet.ui.shell.autosave import Autosave
 from draxet.ui.shell.bodies import Bodies
+from draxet.ui.shell.canvas_words import words_of_canvas
 from draxet.ui.shell.command_table import all_commands
 from draxet.ui.shell.cutting import Cutting
 from draxet.ui.shell.facts import FactsStrip
@@ -180,6 +181,7 @@ class Window(QMainWindow):
         s.marks_changed.connect(lambda: self.top_line.keep(self._prompt()))
         s.tool_changed.connect(lambda: self.top_line.wait_for(self._prompt()))
         s.messages.announced.connect(self.top_line.say)
+        self.top_line.said.connect(self.canvas.say)
         self.top_line.offer_over.connect(s.messages.drop_offer)
         self.top_line.taken.connect(s.messages.take_offer)
         s.messages.offered.connect(self._offer)
@@ -251,6 +253,7 @@ class Window(QMainWindow):
         s = self.session
         self.card.refresh()
         self.facts.refresh()
+        self.canvas.describe(words_of_canvas(s))
         for command in self.commands.values():
             action = self._actions[command.id]
             if command.stage is None:
@@ -308,13 +311,14 @@ class Window(QMainWindow):
         self.card.refresh()  # what was pressed there is not in hand
 
     def _other_pane(self, forward: bool) -> None:
-        """The keys go round: canvas, slip, card."""
+        """The keys go round: canvas, slip, card, facts."""
         at = QApplication.focusWidget()
         panes: list[QWidget] = [
             self.bodies.pane,
             *([self.first_page] if self.first_page.isVisible() else []),
             self.slips,
             self.card,
+            self.facts,
         ]
         number = next(
             (
@@ -324,11 +328,13 @@ class Window(QMainWindow):
             ),
             0,
         )
-        to = panes[(number + (1 if forward else -1)) % len(panes)]
-        if isinstance(to, Pane):
-            to.enter()
-        else:
-            to.setFocus()
+        for step in range(1, len(panes)):  # on past what has nothing for the keys
+            to = panes[(number + (step if forward else -step)) % len(panes)]
+            if not isinstance(to, Pane):
+                to.setFocus()
+                return
+            if to.enter():
+                return
 
     # --- small windows
 

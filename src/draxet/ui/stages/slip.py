@@ -43,6 +43,10 @@ class Slip(QWidget):
         self.add(self.heading, self.about)
         self.foot = SlipFoot()
 
+    def say_why_not(self, words: str) -> None:
+        """Why one of its controls cannot be used."""
+        self.session.messages.refused.emit(words)
+
     def add(self, *widgets: QWidget) -> None:
         for widget in widgets:
             self.body.addWidget(widget)

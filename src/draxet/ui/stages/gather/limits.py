@@ -14,7 +14,7 @@ from draxet.job.picture_records import Exactness
 from draxet.job.sheet_edits import set_setup
 from draxet.job.sheet_records import Limit
 from draxet.ui.controls.fields import Choice, WordField
-from draxet.ui.controls.slip_parts import button, field_row, label
+from draxet.ui.controls.slip_parts import allow, button, field_row, label
 from draxet.ui.model.session import Session
 from draxet.ui.stages.gather.limit_tool import LimitTool
 from draxet.ui.stages.purpose_choice import PurposeChoice
@@ -156,7 +156,7 @@ class LimitSlip(Slip):
         self.shape.set_value(_kind(limit) if limit else "none")
         controls = (self.name, self.wide, self.high, self.place_x, self.place_y, self.centre)
         for control in controls:
-            control.setEnabled(limit is not None)
+            allow(control, limit, "there is no limit yet; choose its shape first")
         self._own.setText(_copied(limit))
         self._own.setVisible(bool(_copied(limit)))
         self.foot.offer(self.go, f"{self._tool.what.words} as large as it can be", self._why_not())

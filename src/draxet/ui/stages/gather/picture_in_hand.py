@@ -8,11 +8,14 @@ from PyQt6.QtWidgets import QCheckBox
 
 from draxet.job.picture_edits import change_picture, order_picture
 from draxet.ui.controls.fields import SliderField, WordField
-from draxet.ui.controls.slip_parts import button, fact_row, field_row, label, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, fact_row, field_row, label, side_by_side
 from draxet.ui.model.session import Session
 from draxet.ui.stages.slip import Slip
 
 __all__ = ["GatherSlip"]
+
+
+_NONE = "choose a picture first"
 
 
 class GatherSlip(Slip):
@@ -92,11 +95,15 @@ class GatherSlip(Slip):
     def refresh(self) -> None:
         picture, pictures = self.session.selection.picture, self.session.job.pictures
         for control in (self.name, self.came_from, self.use, self.strength, self.lock):
-            control.setEnabled(picture is not None)
+            allow(control, picture, _NONE)
         at = pictures.index(picture) if picture else 0
-        self.forward.setEnabled(picture is not None and at < len(pictures) - 1)
-        self.back.setEnabled(at > 0)
-        self.lock_all.setEnabled(len(pictures) > 1)
+        allow(
+            self.forward,
+            picture is not None and at < len(pictures) - 1,
+            _NONE if picture is None else "no other picture lies before it",
+        )
+        allow(self.back, at > 0, _NONE if picture is None else "no other picture lies behind it")
+        allow(self.lock_all, len(pictures) > 1, "there is one picture at the most")
         self.lock_all.setText(
             "Unlock all" if pictures and all(p.locked for p in pictures) else "Lock all"
         )

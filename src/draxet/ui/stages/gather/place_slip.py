@@ -8,7 +8,7 @@ from draxet.geometry.affine import Affine
 from draxet.job.picture_records import KnownLength, Picture
 from draxet.trueup.true import BORDER_SPREAD, set_true_lengths
 from draxet.ui.controls.fields import Anchors, Field
-from draxet.ui.controls.slip_parts import button, fact_row, field_row, label, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, fact_row, field_row, label, side_by_side
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import BoxMark, LineMark, Mark, Pointer, Prompt, Tool
 from draxet.ui.stages.in_hand import InHand, picture_at
@@ -252,7 +252,7 @@ class PlaceSlip(Slip):
             self.copy_button,
             self.turn,
         ):
-            control.setEnabled(box is not None)
+            allow(control, box, "choose a picture or contours first")
         self.step.set_value(self.session.desk.nudge_mm)
         if box is None:
             return

@@ -12,6 +12,7 @@ from draxet.gather.prepare import shrink_for
 from draxet.job.picture_edits import set_steps
 from draxet.job.steps import STEP_KINDS, PrepareStep, Shrink, StepKind
 from draxet.ui.controls.slip_parts import (
+    allow,
     button,
     emptied,
     icon_button,
@@ -128,8 +129,8 @@ class PrepareSlip(Slip):
         if doing is not None:
             self.bar.setValue(round(100 * doing[0]))
             self._doing.setText(f"{doing[1]} …" if doing[1] else "")
-        self.reset.setEnabled(bool(steps))
-        self.add_step.setEnabled(picture is not None)
+        allow(self.reset, steps, "there are no steps yet")
+        allow(self.add_step, picture, "choose a picture first")
         if len(steps) != self._count:
             self._at = (
                 len(steps) - 1 if len(steps) > self._count >= 0 else min(self._at, len(steps) - 1)
@@ -184,7 +185,7 @@ class PrepareSlip(Slip):
         name.setChecked(k == self._at)
         name.setMinimumWidth(1)
         up = icon_button("up", LIGHT.quiet, "Earlier", lambda: self._move(k, -1))
-        up.setEnabled(k > 0)
+        allow(up, k > 0, "it is the first step already")
         row = side_by_side(
             on,
             name,

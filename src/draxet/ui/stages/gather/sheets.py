@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QVBoxLayout
 from draxet.job.sheet_edits import add_sheet, choose_sheet, remove_sheet, set_sheet
 from draxet.ui.controls.fields import Anchors, Choice, WordField
 from draxet.ui.controls.slip_parts import (
+    allow,
     button,
     emptied,
     fact_row,
@@ -163,7 +164,7 @@ class SheetSlip(Slip):
             row.setCheckable(True)
             row.setChecked(each.id == sheet.id)
             self._list.addWidget(row)
-        self.remove.setEnabled(len(job.sheets) > 1)
+        allow(self.remove, len(job.sheets) > 1, "a job has at least one sheet")
         self.name.set_value(sheet.name)
         self.material.set_value(sheet.material)
         self.wide.set_value(sheet.width)

@@ -27,7 +27,7 @@ from draxet.make.stitching.stitched_sheet import StitchedSheet, stitched_sheet
 from draxet.progress import Progress
 from draxet.record import record
 from draxet.ui.canvas.programs import ProgramPainter, program_paths
-from draxet.ui.controls.slip_parts import button, label, menu_button
+from draxet.ui.controls.slip_parts import allow, button, label, menu_button
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.derived import Derived
@@ -190,7 +190,9 @@ class ClothPanel(QWidget):
             swatch.setToolTip(words)
             swatch.setAccessibleName(words)
             swatch.setIcon(_swatch(now))
-            swatch.setEnabled(self._number > 0)
+            allow(
+                swatch, self._number > 0, "the first colouring is that of the job; add another one"
+            )
             menu = swatch.menu()
             assert menu is not None
             for thread in self._page.job.every_thread:

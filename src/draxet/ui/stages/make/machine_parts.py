@@ -13,6 +13,7 @@ from draxet.geometry.contour import Contour
 from draxet.job.machine_kinds import CUTTERS, Cutter, KeepClear, Machine
 from draxet.ui.controls.fields import Choice, Field
 from draxet.ui.controls.slip_parts import (
+    allow,
     button,
     emptied,
     field_row,
@@ -182,7 +183,7 @@ class MachineParts(QWidget):
     def refresh(self) -> None:
         """Show what the machine has."""
         machine = self._machine
-        self.rectangle.setEnabled(machine.outline is not None)
+        allow(self.rectangle, machine.outline, "it is a rectangle already")
         self._cutter_rows.setVisible(machine.has("cutters"))
         if self._shown == machine:
             return

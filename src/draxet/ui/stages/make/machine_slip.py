@@ -176,13 +176,11 @@ class MachineSlip(MachineFiles):
             ("Machines", self._ask_machines, self.write_machines),
             ("Recipes", self._ask_recipes, self.write_recipes),
         ):
-            self.add(
-                label(what, "section"),
-                side_by_side(
-                    button("From a file …", "plain", read),
-                    button("To a file …", "plain", partial(self._ask_where, what, write)),
-                ),
-            )
+            come = button("From a file …", "plain", read)
+            go = button("To a file …", "plain", partial(self._ask_where, what, write))
+            come.setAccessibleName(f"{what} from a file …")
+            go.setAccessibleName(f"{what} to a file …")
+            self.add(label(what, "section"), side_by_side(come, go))
         self.gap = self.length_field("Gap of the slats")
         self.gap.entered.connect(self._take_gap)
         self.add(

@@ -18,6 +18,7 @@ from draxet.make.screw_holes import SCREWS, with_holes
 from draxet.make.stitching.stitched_sheet import StitchedSheet
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import (
+    allow,
     button,
     fact_row,
     field_row,
@@ -119,7 +120,7 @@ def thread_facts(slip: Slip, tool: Giving) -> Callable[[], None]:
         threads(fits)
         colourings.setVisible(fits)
         traced.setVisible(bool(job.pictures) and not job.contours)
-        colourings.setEnabled(plan is not None)
+        allow(colourings, plan, "there are no stitches yet")
         offer()
 
     return show

@@ -13,7 +13,7 @@ from draxet.job.operating import move_operation, remove_operation, set_operation
 from draxet.job.operations import Operation, Side
 from draxet.job.records import Job
 from draxet.ui.controls.fields import Choice
-from draxet.ui.controls.slip_parts import button, icon_button, label, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, icon_button, label, side_by_side
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.session import Session
 from draxet.units import format_speed
@@ -134,7 +134,7 @@ class OperationList(QWidget):
                 "do it earlier", move_operation(self._session.job, operation.id, -1)
             ),
         )
-        earlier.setEnabled(is_later)
+        allow(earlier, is_later, "it is the first already")
         return earlier, away
 
     def _edit(self, words: str, job: Job) -> None:

@@ -35,6 +35,7 @@ from draxet.job.recipe import Recipe, recipe_like, same_use
 from draxet.job.records import Job
 from draxet.make.cutting_through import CutError, give_cut
 from draxet.ui.controls.slip_parts import (
+    allow,
     button,
     label,
     menu_button,
@@ -386,7 +387,7 @@ class OperationSlip(Slip):
             row.setVisible(is_asked(name, tool.record, job.machine_of(job.sheet)))
         self._more()
         self._cutters()
-        self.choose.setEnabled(bool(job.contours))
+        allow(self.choose, job.contours, "there are no contours yet")
         self.recipes.refresh()
         held = tool.in_hand
         them = "them" if len(held) > 1 else "it"

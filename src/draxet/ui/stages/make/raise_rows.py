@@ -22,6 +22,7 @@ from draxet.make.solids.solid_sheet import SolidSheet
 from draxet.record import record
 from draxet.ui.controls.fields import Field
 from draxet.ui.controls.slip_parts import (
+    allow,
     button,
     emptied,
     fact_row,
@@ -56,7 +57,11 @@ def raise_rows(slip: Slip, tool: Giving) -> Callable[[], None]:
     parts.append(machine_offer(slip, tool, "Take the layer printer"))
 
     def show() -> None:
-        see.setEnabled(any(isinstance(each, Raise) for each in session.job.operations))
+        allow(
+            see,
+            any(isinstance(each, Raise) for each in session.job.operations),
+            "nothing is raised or sunk yet",
+        )
         for part in parts:
             part()
 

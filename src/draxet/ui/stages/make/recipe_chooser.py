@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, 
 
 from draxet.job.recipe import Recipe
 from draxet.ui.controls.fields import WordField
-from draxet.ui.controls.slip_parts import button, label
+from draxet.ui.controls.slip_parts import allow, button, label
 from draxet.ui.look.style import px
 from draxet.units import format_speed
 
@@ -89,8 +89,8 @@ class RecipeChooser(QDialog):
         self._tell()
 
     def _tell(self) -> None:
-        self.take.setEnabled(self.chosen is not None)
-        self.away.setEnabled(self.chosen in self._kept)
+        allow(self.take, self.chosen, "choose a recipe first")
+        allow(self.away, self.chosen in self._kept, "only recipes that you kept are put away")
 
     def _put_away(self) -> None:
         if self.chosen is not None:

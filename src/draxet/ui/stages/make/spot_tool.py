@@ -14,7 +14,7 @@ from draxet.job.make_edits import clear_spots, move_tab, put_start, put_tab, rem
 from draxet.job.ranges import OneOf
 from draxet.job.spots import share_near
 from draxet.record import record
-from draxet.ui.controls.slip_parts import button, fact_row, label
+from draxet.ui.controls.slip_parts import allow, button, fact_row, label
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Mark, Pointer, Prompt, SignMark, StartMark, TagMark, Tool
 from draxet.ui.stages.picking import REACH
@@ -305,4 +305,4 @@ class SpotSlip(Slip):
             if chosen
             else "Leave all as they come"
         )
-        self.clear.setEnabled(bool(spots))
+        allow(self.clear, spots, "none was set by hand")

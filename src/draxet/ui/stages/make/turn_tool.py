@@ -18,7 +18,7 @@ from draxet.job.operations import Turn
 from draxet.job.records import Job
 from draxet.job.sheet_records import Guide
 from draxet.make.solids.turned_bodies import Axis, beyond_axis
-from draxet.ui.controls.slip_parts import button, label, menu_button, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, label, menu_button, side_by_side
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, CrossMark, LineMark, Mark, Pointer, Prompt, SignMark
 from draxet.ui.stages.caught import caught
@@ -98,7 +98,7 @@ class TurnTool(OperationTool):
             guides = {guide.id: guide for guide in job.guides}
             held = getattr(record, "axis", "")
             axis.setText(_named(guides[held], job) if held in guides else "none yet")
-            axis.setEnabled(bool(guides))
+            allow(axis, guides, "there is no guide yet; click two places of the axis")
             for each in (heading, axis, *ways.values()):
                 each.setVisible(not shaft)
             for name, (take, leave, _) in _TAKES.items():

@@ -11,7 +11,7 @@ from draxet.job.records import Job
 from draxet.mend.align import ALIGNMENTS, aligned, centred, spaced, units_of
 from draxet.record import record
 from draxet.ui.controls.fields import Choice
-from draxet.ui.controls.slip_parts import button, fact_row, label, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, fact_row, label, side_by_side
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Tool
 from draxet.ui.stages.picking import PickTool
@@ -129,4 +129,4 @@ class AlignSlip(Slip):
         units = units_of(self.session.job, sorted(self.session.selection.ids))
         self._meant.setText(f"{len(units)}" if units else "none")
         for part in (self.across, self.up, self.even, self.with_gap, self.centres):
-            part.setEnabled(bool(units))
+            allow(part, units, "choose contours or parts first")

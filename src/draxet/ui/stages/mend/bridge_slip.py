@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from draxet.job.findings import count_words
-from draxet.ui.controls.slip_parts import button, fact_row, label
+from draxet.ui.controls.slip_parts import allow, button, fact_row, label
 from draxet.ui.model.session import Session
 from draxet.ui.stages.mend.bridge_tool import BridgeTool
 from draxet.ui.stages.slip import Slip
@@ -64,8 +64,8 @@ class BridgeSlip(Slip):
         self._bridges.setText(str(len(effects)) if effects else "none")
         self._idle.setText(str(idle))
         self._rows[0].setVisible(idle > 0)
-        self.one.setEnabled(bool(tool.chosen))
-        self.every.setEnabled(bool(effects))
+        allow(self.one, tool.chosen, "click a bridge first")
+        allow(self.every, effects, "there are no bridges")
         self.every.setText(
             "Remove those of the chosen" if self.session.selection.ids else "Remove all"
         )

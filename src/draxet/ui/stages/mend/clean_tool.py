@@ -17,7 +17,7 @@ from draxet.mend.flaws import WORDS, Flaw, without_conflicts
 from draxet.mend.gaps import MANNERS
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.controls.slip_parts import button, fact_row, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, fact_row, side_by_side
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, CrossMark, Mark, TagMark
@@ -230,7 +230,11 @@ class CleanSlip(Slip):
         self._count.setText(
             "looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing"
         )
-        self.all.setEnabled(any(not flaw.is_meant for flaw in tool.found) and not tool.busy)
+        allow(
+            self.all,
+            any(not flaw.is_meant for flaw in tool.found) and not tool.busy,
+            "still looking" if tool.busy else "nothing is to be mended",
+        )
         if self._shown is not tool.found:
             self._shown = tool.found
             greatest: dict[str, float] = {}

@@ -24,7 +24,7 @@ from draxet.mend.pen_offset import pen_offset
 from draxet.mend.thick_lines import thick_lines
 from draxet.progress import Progress
 from draxet.record import record
-from draxet.ui.controls.slip_parts import button, field_row, label
+from draxet.ui.controls.slip_parts import allow, button, field_row, label
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, Mark
@@ -321,7 +321,7 @@ class OffsetSlip(Slip):
             else "Gives nothing: closed contours are wanted that have room for it",
         )
         for part in (self.outline, self.middle):
-            part.setEnabled(bool(self.session.selection.ids))
+            allow(part, self.session.selection.ids, "choose contours first")
 
 
 def _with_middle_lines(job: Job, found: Sequence[MiddleLine]) -> tuple[Job, dict[str, float]]:

@@ -16,6 +16,7 @@ from draxet.job.records import Job
 from draxet.mend.forms import FORMS
 from draxet.ui.controls.fields import Choice, WordField
 from draxet.ui.controls.slip_parts import (
+    allow,
     button,
     fact_row,
     field_row,
@@ -345,9 +346,9 @@ class MendSlip(Slip):
         job, chosen = self.session.job, self.session.selection.items
         self.lasso.set_value("lasso" if self._tool.lasso else "box")
         self._work.setVisible(bool(chosen))
-        self.take_apart.setEnabled(bool(part_in_hand(self.session)))
+        allow(self.take_apart, part_in_hand(self.session), "choose a part first")
         for control in (*self._for_chosen, self.remove):
-            control.setEnabled(bool(chosen))
+            allow(control, chosen, "choose contours first")
         self.look.show_facts(self.session.single(Chosen).facts, len(chosen))
         self.how_small.show_items(chosen)
         self._refresh_facts(job, chosen)

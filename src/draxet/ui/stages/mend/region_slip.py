@@ -6,7 +6,7 @@ from functools import partial
 
 from draxet.job.findings import count_words
 from draxet.ui.controls.fields import Choice, when_meant
-from draxet.ui.controls.slip_parts import button, fact_row, label, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, fact_row, label, side_by_side
 from draxet.ui.model.session import Session
 from draxet.ui.stages.colour_menu import ColourMenu
 from draxet.ui.stages.mend.narrowed_row import NarrowedRow
@@ -115,11 +115,12 @@ class RegionSlip(Slip):
                 "" if tool.chosen else "Choose areas first: click into them",
             )
         for part in (self.join, self.drop, self.colour):
-            part.setEnabled(bool(tool.chosen))
+            allow(part, tool.chosen, "choose areas first: click into them")
         why_not = tool.colours.why_not_fill(ground)
-        self.fill.setEnabled(not why_not and not tool.colours.filling)
-        self.fill.setToolTip(f"{why_not[:1].upper()}{why_not[1:]}" if why_not else "")
+        allow(self.fill, not why_not and not tool.colours.filling, why_not or "it is being done")
         for way in self.ways.values():
-            way.setEnabled(
-                ground is not None and sum(contour.closed for contour in ground.contours) > 1
+            allow(
+                way,
+                ground is not None and sum(contour.closed for contour in ground.contours) > 1,
+                "at least two closed contours are wanted",
             )

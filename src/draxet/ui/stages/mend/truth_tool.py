@@ -16,7 +16,7 @@ from draxet.job.records import Job
 from draxet.mend.truth_record import Truth
 from draxet.mend.truths import MOST_CONTOURS, all_taken, taken, truths_of
 from draxet.record import record
-from draxet.ui.controls.slip_parts import button, fact_row, field_row, label, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, fact_row, field_row, label, side_by_side
 from draxet.ui.model.derived import Derived
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import ContourMark, CrossMark, Mark, TagMark
@@ -219,7 +219,11 @@ class TruthSlip(Slip):
             "looking …" if tool.busy else str(len(tool.found)) if tool.found else "nothing"
         )
         self._few.setVisible(len(tool.meant()) > MOST_CONTOURS)
-        self.all.setEnabled(bool(tool.found) and not tool.busy)
+        allow(
+            self.all,
+            tool.found and not tool.busy,
+            "still looking" if tool.busy else "nothing is nearly true",
+        )
         if self._shown is not tool.found:
             self._shown = tool.found
             greatest = {

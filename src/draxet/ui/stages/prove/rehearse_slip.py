@@ -19,7 +19,7 @@ from draxet.machines.rehearsal import rehearse
 from draxet.machines.resume import resumed
 from draxet.ui.controls.chooser import FileChooser, ask_where
 from draxet.ui.controls.fields import Choice
-from draxet.ui.controls.slip_parts import button, fact_row, label, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, fact_row, label, side_by_side
 from draxet.ui.model.session import Session
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.prove.rehearse_tool import Answer, RehearseTool
@@ -286,7 +286,7 @@ class RehearseSlip(Slip):
         self.side.set_value("back" if tool.back else "face")
         answer = tool.answer
         for widget in (self.earlier, self.later, self.time):
-            widget.setEnabled(answer is not None)
+            allow(widget, answer, "there is no run yet")
         for widget in (self.much, self.little):
             widget.setVisible(answer is not None and answer.found is not None)
         if self._shown is not answer or answer is None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from draxet.ui.controls.slip_parts import button
+from draxet.ui.controls.slip_parts import allow, button
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import BoxMark, Mark, Pointer, Prompt, TagMark, Tool
 from draxet.ui.stages.slip import Slip
@@ -95,4 +95,8 @@ class ChosenAreaSlip(Slip):
         self.session.marks_changed.emit()
 
     def refresh(self) -> None:
-        self.whole.setEnabled(bool(trace_settings(self.session).area))
+        allow(
+            self.whole,
+            trace_settings(self.session).area,
+            "the whole picture is traced already",
+        )

@@ -14,7 +14,7 @@ from draxet.job.guide_edits import add_guide, half_turn, move_guide, remove_guid
 from draxet.job.ranges import OneOf
 from draxet.job.sheet_records import Guide
 from draxet.record import record
-from draxet.ui.controls.slip_parts import button, fact_row
+from draxet.ui.controls.slip_parts import allow, button, fact_row
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import LineMark, Mark, Pointer, TagMark, Tool
 from draxet.ui.stages.gesture import GestureTool
@@ -226,4 +226,4 @@ class GuideSlip(Slip):
         self.asked.show_of(self.settings)
         guides = len(self.session.job.guides)
         self._count.setText(count_words(guides, "guide") if guides else "none")
-        self.clear.setEnabled(guides > 0)
+        allow(self.clear, guides, "there are no guides")

@@ -5,7 +5,15 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtWidgets import QVBoxLayout
 
-from draxet.ui.controls.slip_parts import button, emptied, fact_row, field_row, label, set_part
+from draxet.ui.controls.slip_parts import (
+    allow,
+    button,
+    emptied,
+    fact_row,
+    field_row,
+    label,
+    set_part,
+)
 from draxet.ui.model.session import Session
 from draxet.ui.stages.colour_menu import take_colour
 from draxet.ui.stages.findings_list import FindingRows
@@ -88,13 +96,13 @@ class NearnessSlip(Slip):
             else "–"
         )
         set_part(self._lines, part="brass" if lines else "value")
-        self.next_line.setEnabled(bool(lines))
+        allow(self.next_line, lines, "no line was found that is not traced")
 
     def refresh(self) -> None:
         self._tool.run()
         answer = self._tool.answer
         self._show_untraced(answer)
-        self.colour.setEnabled(bool(self.session.selection.ids))
+        allow(self.colour, self.session.selection.ids, "choose contours first")
         if answer is self._shown and answer is not None:
             return
         self._shown = answer

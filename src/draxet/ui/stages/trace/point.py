@@ -25,7 +25,7 @@ from draxet.job.guide_edits import add_guide, half_turn
 from draxet.job.point_edits import add_point, move_point, remove_points
 from draxet.job.ranges import OneOf, Within
 from draxet.record import record
-from draxet.ui.controls.slip_parts import button, fact_row
+from draxet.ui.controls.slip_parts import allow, button, fact_row
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import LineMark, Mark, Pointer, SignMark, Tool
 from draxet.ui.stages.gesture import GestureTool
@@ -160,7 +160,7 @@ class PointSlip(Slip):
     def refresh(self) -> None:
         points = len(self.session.layout.points)
         self._count.setText(str(points) if points else "none")
-        self.clear.setEnabled(points > 0)
+        allow(self.clear, points, "there are no points")
 
 
 @record

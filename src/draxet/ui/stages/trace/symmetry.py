@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 
-from draxet.ui.controls.slip_parts import button
+from draxet.ui.controls.slip_parts import allow, button
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Mark, Tool
 from draxet.ui.stages.gesture import GestureTool
@@ -103,4 +103,4 @@ class SymmetrySlip(Slip):
     def refresh(self) -> None:
         self.asked.show_of(self.settings)
         self.asked.rows["sectors"].setVisible(self.settings.by == "ring")
-        self.off.setEnabled(self.settings.on)
+        allow(self.off, self.settings.on, "it is off already")

@@ -10,7 +10,7 @@ from draxet.job.lettering import letters_of
 from draxet.lettering.faces import installed_faces, shipped_faces
 from draxet.progress import Progress
 from draxet.ui.controls.questions import ask_which
-from draxet.ui.controls.slip_parts import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, fact_row, label, menu_button, side_by_side
 from draxet.ui.look.style import px
 from draxet.ui.model.session import Session
 from draxet.ui.stages.slip import Slip
@@ -116,4 +116,4 @@ class TextSlip(Slip):
             if found
             else f"{len(self.session.job.letterings)} in this job"
         )
-        self.turn.setEnabled(found is not None)
+        allow(self.turn, found, "click words first")

@@ -14,7 +14,7 @@ from draxet.geometry.spans import ARC, CUBIC, LINE
 from draxet.job.findings import count_words
 from draxet.job.picture_records import Picture
 from draxet.trace.ground import PRESETS
-from draxet.ui.controls.slip_parts import button, fact_row, label, menu_button, side_by_side
+from draxet.ui.controls.slip_parts import allow, button, fact_row, label, menu_button, side_by_side
 from draxet.ui.model.session import Session
 from draxet.ui.stages.findings_list import FindingRows
 from draxet.ui.stages.slip import Slip
@@ -106,8 +106,10 @@ class TraceSlip(Slip):
             part.setVisible(busy)
         self.bar.setValue(round(100 * tool.traced.share))
         traced = any(item.picture == tool.picture_id for item in self.session.job.contours)
-        self.over.setEnabled(
-            traced or any(place.picture == tool.picture_id for place in self.settings.left_out)
+        allow(
+            self.over,
+            traced or any(place.picture == tool.picture_id for place in self.settings.left_out),
+            "nothing of this picture was traced yet",
         )
         if hasattr(self, "preset"):
             self.preset.setText(f"Kind of picture: {self.settings.preset}")

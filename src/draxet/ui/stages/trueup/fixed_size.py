@@ -9,7 +9,7 @@ from draxet.job.contour_edits import change_contours, fix_size
 from draxet.job.findings import count_words
 from draxet.job.picture_edits import sized_with
 from draxet.ui.controls.fields import Field
-from draxet.ui.controls.slip_parts import button, fact_row, field_row
+from draxet.ui.controls.slip_parts import allow, button, fact_row, field_row
 from draxet.ui.model.session import Session
 from draxet.ui.model.tool import Tool
 from draxet.ui.stages.slip import Slip
@@ -100,7 +100,7 @@ class FixedSlip(Slip):
         chosen, box = self.session.selection.items, self._box()
         self._chosen.setText(count_words(len(chosen), "contour") if chosen else "none")
         for control in (self.wide, self.high, self.lock):
-            control.setEnabled(box is not None)
+            allow(control, box, "choose contours first")
         self.foot.offer(
             self.go,
             f"{count_words(len(chosen), 'contour')} get that size, which then stays",

@@ -11,7 +11,7 @@ from draxet.job.picture_records import KnownLength, Picture
 from draxet.trueup.lengths import LengthFit, fit_lengths
 from draxet.trueup.pick import Pick
 from draxet.trueup.true import known_length, measured_again, set_true_lengths, trust_of
-from draxet.ui.controls.slip_parts import button, emptied, fact_row, field_row, label
+from draxet.ui.controls.slip_parts import allow, button, emptied, fact_row, field_row, label
 from draxet.ui.look.icons import icon
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
@@ -290,7 +290,7 @@ class SeveralLengthsSlip(LengthSlip):
             )
         if not known:
             self._list.addWidget(label("None yet.", "quiet"))
-        self.unstretch.setEnabled(len(known) > 1)
+        allow(self.unstretch, len(known) > 1, "at least two lengths are wanted")
         self.unstretch.setChecked(bool(picture and picture.unstretched))
         self._stretch.setText(
             f"{100 * fit.stretch:.2f} % ± {200 * fit.stretch_spread:.2f}"

@@ -16,6 +16,7 @@ from draxet.trueup.measures import Reading, angle_at, area_of, circle_through, l
 from draxet.trueup.true import trust_of
 from draxet.ui.controls.fields import Choice
 from draxet.ui.controls.slip_parts import (
+    allow,
     button,
     emptied,
     fact_row,
@@ -296,7 +297,7 @@ class MeasureSlip(Slip):
             if two
             else "–"
         )
-        self.keep.setEnabled(found is not None)
+        allow(self.keep, found, "measure something first")
         unsized = bool(found) and tool.unsized
         self._note.setText(
             "The picture is not to scale yet: this is its size on the sheet, not the real one."

@@ -1,0 +1,247 @@
+"""What a reader hears, what keys reach, and what a weak eye can tell apart, over all stages and
+slips."""
+
+import ast
+import unittest
+from collections import Counter
+from collections.abc import Iterator
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QAbstractButton, QScrollBar, QWidget
+
+from draxet.geometry.arrays import Floats
+from draxet.geometry.contour import Contour
+from draxet.job.contour_edits import add_contours
+from draxet.job.records import Job
+from draxet.ui.controls.fields import Field, SliderField
+from draxet.ui.controls.slip_parts import Button
+from draxet.ui.demo import demo_job
+from draxet.ui.look.tokens import LIGHT
+from draxet.ui.shell.finder import Finder
+from tests.shapes import ROOT
+from tests.ui.driver import WindowTest
+
+Key, Held = Qt.Key, Qt.KeyboardModifier
+UI = ROOT / "src" / "draxet" / "ui"
+SIGNS, WORDS = 3.0, 4.5
+
+
+def luminance(colours: Floats) -> Floats:
+    """Of colours (…, 3) from 0 to 255, as the accessibility guidelines for the web define it."""
+    share = colours / 255.0
+    linear = np.where(share <= 0.03928, share / 12.92, ((share + 0.055) / 1.055) ** 2.4)
+    found: Floats = linear @ np.array([0.2126, 0.7152, 0.0722])
+    return found
+
+
+def contrast(one: Floats, other: Floats) -> Floats:
+    a, b = luminance(one), luminance(other)
+    found: Floats = (np.maximum(a, b) + 0.05) / (np.minimum(a, b) + 0.05)
+    return found
+
+
+def of(name: str) -> Floats:
+    return np.array([int(getattr(LIGHT, name)[k : k + 2], 16) for k in (1, 3, 5)], dtype=float)
+
+
+def pixels(widget: QWidget) -> Floats:
+    image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+    bits = image.constBits()
+    assert bits is not None
+    bits.setsize(image.sizeInBytes())
+    rows = np.frombuffer(bits, np.uint8).reshape(image.height(), image.bytesPerLine() // 4, 4)
+    return rows[:, : image.width(), 2::-1].astype(float)
+
+
+class Colours(unittest.TestCase):
+    def test_words_and_signs_stand_out_from_what_lies_beneath(self) -> None:
+        grounds = ("slip", "field", "bar", "brass_wash")
+        for least, names, beneath in (
+            (WORDS, ("graphite", "quiet", "brass_text", "moss_text", "coral_text"), grounds),
+            (WORDS, ("card_text", "card_quiet", "card_note", "card_sound"), ("marking_blue",)),
+            (WORDS, ("card_text", "card_quiet", "card_note"), ("card_open",)),
+            (SIGNS, ("cut", "brass", "moss", "coral", "marking_blue"), ("sheet", "bench")),
+            (SIGNS, ("ring", "edge", "marking_blue"), ("slip", "field")),
+            (SIGNS, ("card_note",), ("card_open", "marking_blue")),
+        ):
+            for name in names:
+                for ground in beneath:
+                    with self.subTest(name, on=ground):
+                        self.assertGreaterEqual(float(contrast(of(name), of(ground))), least)
+
+
+class NoneDisabledSilently(unittest.TestCase):
+    def test_what_a_slip_holds_is_allowed_with_a_reason_or_not_at_all(self) -> None:
+        silent = [
+            f"{path.name}: {ast.unparse(node)}"
+            for path in (UI / "stages").rglob("*.py")
+            for node in ast.walk(ast.parse(path.read_text("utf-8")))
+            if isinstance(node, ast.Call)
+            and isinstance(node.func, ast.Attribute)
+            and node.func.attr in ("setEnabled", "setDisabled")
+            and not ast.unparse(node.func.value).endswith("action")
+        ]
+        self.assertEqual(silent, [])
+
+
+class EverySlip(WindowTest):
+    def taken(self, demo: str) -> Iterator[str]:
+        """Each tool that can be taken, in hand."""
+        self.session.start(demo_job(demo), None)
+        for command in self.window.commands.values():
+            if command.stage and not command.why_not() and not command.words.endswith("…"):
+                command.run()
+                self.settle(3)
+                yield command.id
+
+    def controls(self) -> Iterator[QWidget]:
+        for widget in self.window.findChildren(QWidget):
+            if (
+                widget.isVisible()
+                and widget.focusPolicy() != Qt.FocusPolicy.NoFocus
+                and not isinstance(widget, QScrollBar)
+            ):
+                yield widget
+
+    def test_each_control_has_a_name_of_its_own_and_a_reason_where_it_cannot_be_used(self) -> None:
+        seen = 0
+        for demo in ("badge", "leaf"):
+            for tool in self.taken(demo):
+                names = Counter[str]()
+                for control in self.controls():
+                    words = control.text() if isinstance(control, QAbstractButton) else ""
+                    name = control.accessibleName() or words
+                    seen += 1
+                    with self.subTest(tool, control=type(control).__name__, name=name):
+                        self.assertTrue(name)
+                        if not control.isEnabled():
+                            self.assertTrue(control.accessibleDescription())
+                            self.assertTrue(control.toolTip())
+                        if isinstance(control, SliderField):
+                            self.assertTrue(control.slider.accessibleDescription())
+                    if self.window.slips.isAncestorOf(control):
+                        names[f"{type(control).__name__}: {name}"] += 1
+                self.assertEqual({k for k, n in names.items() if n > 1}, set(), tool)
+        self.assertGreater(seen, 1500)
+
+    def test_what_has_the_keys_is_seen_by_its_shape_or_a_strong_line(self) -> None:
+        weak, known = dict[tuple[object, ...], float](), set[tuple[object, ...]]()
+        for _ in self.taken("badge"):
+            for control in self.controls():
+                checked = isinstance(control, QAbstractButton) and control.isChecked()
+                kind = (type(control).__name__, control.property("part"), checked)
+                if kind in known or control is self.canvas or not QWidget.isEnabled(control):
+                    continue
+                known.add(kind)
+                self.canvas.setFocus()
+                self.app.processEvents()
+                before = pixels(control)
+                control.setFocus(Qt.FocusReason.TabFocusReason)
+                self.app.processEvents()
+                after = pixels(control)
+                if before.shape == after.shape:
+                    plain = int((contrast(before, after) >= SIGNS).sum())
+                    if plain < 40:
+                        weak[kind] = plain
+        self.assertGreater(len(known), 12)
+        self.assertEqual(weak, {})
+
+
+class Heard(WindowTest):
+    def setUp(self) -> None:
+        super().setUp()
+        plate = Contour.make([(20, 20), (100, 20), (100, 70), (20, 70)])
+        some = [
+            plate,
+            Contour.circle(60, 45, 15),
+            Contour.make([(150, 30), (190, 80)], closed=False),
+        ]
+        self.session.start(add_contours(Job("Plate"), some), None)
+        self.settle()
+
+    def test_the_canvas_says_what_it_shows_and_goes_through_its_contours_by_keys(self) -> None:
+        self.assertIn("3 contours, 1 of them open", self.canvas.accessibleDescription())
+        heard = []
+        for key in (".", ".", ".", ".", ",", ","):
+            self.keys(key, held=Held.ControlModifier, on=self.canvas)
+            heard.append(self.canvas.accessibleName())
+        for said, wanted in zip(
+            heard,
+            (
+                "1 of 3: closed contour, 80 mm × 50 mm",
+                "2 of 3: circle, 30 mm × 30 mm",
+                "3 of 3: open contour",
+                "1 of 3: closed",
+                "3 of 3: open",
+                "2 of 3: circle",
+            ),
+            strict=True,
+        ):
+            self.assertIn(wanted, said)
+        self.assertIn("1 chosen, 30 mm × 30 mm", self.canvas.accessibleDescription())
+        self.assertIn("F6 leaves", self.canvas.accessibleDescription())
+        self.keys("z", held=Held.ControlModifier, on=self.canvas)
+        self.assertIn(self.top_words, self.canvas.accessibleName())
+
+    def test_a_refused_field_says_why_until_it_is_right(self) -> None:
+        self.take("pick")
+        self.session.selection.choose({self.session.job.contours[0].id})
+        self.settle()
+        field = next(
+            each for each in self.slip.findChildren(Field) if each.accessibleName() == "Line width"
+        )
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, "broad")
+        self.keys(Key.Key_Tab, on=field)
+        self.assertIn("not taken: ", field.accessibleDescription())
+        self.assertIn("broad", field.accessibleDescription())
+        field.setFocus()
+        self.keys(Key.Key_Escape, on=field)
+        self.assertEqual(field.accessibleDescription(), "")
+
+    def test_a_button_that_cannot_be_pressed_is_reached_and_says_why(self) -> None:
+        self.take("pick")
+        self.session.selection.choose({self.session.job.contours[0].id})
+        self.settle()
+        button = next(
+            each for each in self.slip.findChildren(Button) if each.text() == "Take it apart"
+        )
+        self.assertFalse(button.isEnabled())
+        self.assertIn(button, self.window.slips._stops())
+        job = self.session.job
+        for press in (lambda: self.press(button), lambda: self.keys(Key.Key_Space, on=button)):
+            self.session.messages.announced.emit("something else")
+            button.setFocus()
+            press()
+            self.assertIn("choose a part first", self.top_words)
+        self.assertIs(self.session.job, job)
+        self.assertEqual(button.toolTip(), "Choose a part first")
+
+    def test_the_finder_is_walked_row_by_row(self) -> None:
+        finder = Finder(list(self.window.commands.values()), self.window)
+        finder.show()
+        finder.activateWindow()
+        QTest.qWaitForWindowActive(finder)
+        finder.field.setFocus()
+        QTest.keyClicks(finder.field, "choose")
+        self.keys(Key.Key_Down, on=finder.field)
+        self.assertTrue(finder.list.hasFocus())
+        self.assertEqual(finder.list.currentRow(), 1)
+        self.keys("n", on=finder.list)
+        self.assertTrue(finder.field.hasFocus())
+        self.assertEqual(finder.field.text(), "choosen")
+        self.keys(Key.Key_Backspace, Key.Key_Down, Key.Key_Up, Key.Key_Up, on=finder.field)
+        finder.reject()
+        finder.deleteLater()
+
+    def test_f6_reaches_the_facts_too(self) -> None:
+        self.canvas.setFocus()
+        for _ in range(2):  # the slip has nothing to stop at
+            self.keys(Key.Key_F6)
+        self.assertTrue(self.window.facts.isAncestorOf(self.app.focusWidget() or self.canvas))
+        self.keys(Key.Key_Escape)
+        self.assertIs(self.app.focusWidget(), self.canvas)
