@@ -16,11 +16,15 @@ from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
 from draxet.job.records import Job
+from draxet.ui.app import make_app
 from draxet.ui.controls.fields import Field, SliderField
 from draxet.ui.controls.slip_parts import Button
 from draxet.ui.demo import demo_job
+from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
+from draxet.ui.model.stage import Stage
 from draxet.ui.shell.finder import Finder
+from draxet.ui.shell.window import Window
 from tests.shapes import ROOT
 from tests.ui.driver import WindowTest
 
@@ -94,7 +98,7 @@ class EverySlip(WindowTest):
         for command in self.window.commands.values():
             if command.stage and not command.why_not() and not command.words.endswith("…"):
                 command.run()
-                self.settle(3)
+                self.settle()
                 yield command.id
 
     def controls(self) -> Iterator[QWidget]:
@@ -117,6 +121,7 @@ class EverySlip(WindowTest):
                     seen += 1
                     with self.subTest(tool, control=type(control).__name__, name=name):
                         self.assertTrue(name)
+                        self.wait_for(lambda: min(control.height(), control.width()) >= 24)  # noqa: B023
                         if not control.isEnabled():
                             self.assertTrue(control.accessibleDescription())
                             self.assertTrue(control.toolTip())
@@ -148,6 +153,63 @@ class EverySlip(WindowTest):
                         weak[kind] = plain
         self.assertGreater(len(known), 12)
         self.assertEqual(weak, {})
+
+
+class LargeWords(WindowTest):
+    def test_card_and_slip_give_way_to_the_canvas_and_come_back(self) -> None:
+        for scale, wide, high, folded, over in (
+            (1.0, 960, 540, False, False),
+            (1.0, 1280, 800, False, False),
+            (1.5, 960, 540, True, False),
+            (1.5, 1280, 800, False, False),
+            (2.0, 960, 540, True, True),
+            (2.0, 1280, 800, True, False),
+        ):
+            with self.subTest(scale=scale, wide=wide):
+                dress(make_app(), LIGHT, scale)
+                self.addCleanup(dress, make_app(), LIGHT, 1.0)
+                window = Window()
+                window.resize(wide, high)
+                window.show()
+                window.activateWindow()
+                QTest.qWaitForWindowActive(window)
+                window.session.start(demo_job("leaf"), None)
+                window.session.open_stage(Stage.MEND)
+                QTest.qWait(50)
+                self.assertEqual((window.width(), window.height()), (wide, high))
+                self.assertGreaterEqual(window.canvas.width(), 380)
+                bar = window.menuBar()
+                assert bar is not None
+                last = bar.actionGeometry(bar.actions()[-1])
+                self.assertLess(last.right(), bar.width() - window._name.width())
+                self.assertGreater(last.width(), 0)
+                button = window.card.buttons["pick"]
+                self.assertEqual(button.folded, folded)
+                self.assertTrue(button.accessibleName())
+                self.assertNotEqual(window.slips.isVisible(), over)
+                if over:
+                    self.slip_over_the_canvas(window)
+                window.session.document.history = window.session.document.history.after_save()
+                window.close()
+                window.deleteLater()
+                self.settle()
+
+    def slip_over_the_canvas(self, window: Window) -> None:
+        window.canvas.setFocus()
+        QTest.keyClick(window.canvas, Key.Key_F6)
+        self.assertTrue(window.slips.isVisible())
+        self.assertTrue(window.slips.isAncestorOf(self.app.focusWidget() or window))
+        self.assertGreaterEqual(window.slips.x(), 0)
+        QTest.keyClick(self.app.focusWidget() or window, Key.Key_Escape)
+        self.assertFalse(window.slips.isVisible())
+        self.assertIs(self.app.focusWidget(), window.canvas)
+        self.press(window.room.opens)
+        self.assertTrue(window.slips.isVisible())
+        window.resize(1700, 540)
+        QTest.qWait(30)
+        self.assertTrue(window.slips.isVisible())
+        self.assertEqual(window.slips.x() + window.slips.width(), window.room.width())
+        self.assertTrue(window.room.opens.isHidden())
 
 
 class Heard(WindowTest):

@@ -258,7 +258,7 @@ class Anchors(QWidget):
                 made = QPushButton()
                 made.setProperty("part", "anchor")
                 made.setCheckable(True)
-                made.setFixedSize(px(28), px(22))
+                made.setFixedSize(px(28), px(24))
                 words = (
                     "the middle"
                     if (x, y) == (0.5, 0.5)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Protocol, runtime_checkable
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import (
     QFrame,
@@ -143,6 +143,7 @@ def icon_button(name: str, colour: str, words: str, run: Callable[[], object]) -
     made.setAccessibleName(words)
     made.setToolTip(words)
     made.setFixedSize(px(26), px(26))
+    made.setIconSize(QSize(px(18), px(18)))
     return made
 
 

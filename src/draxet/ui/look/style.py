@@ -18,6 +18,7 @@ _FAMILY = "Barlow Semi Condensed"
 _SCALE = "words-scale"
 _USUAL_PX = 40 / 3
 _MOST = 2.0
+_GROWING = ("QSlider", "QCheckBox", "QScrollBar", "QProgressBar", "QRadioButton")
 
 
 def px(size: float) -> int:
@@ -71,9 +72,19 @@ def dress(app: QApplication, t: Tokens, scale: float | None = None) -> None:
     ):
         palette.setColor(role, QColor(colour))
     app.setPalette(palette)
-    app.setStyleSheet(
-        re.sub(r"font-size: (\d+)px", lambda found: f"font-size: {px(int(found[1]))}px", _sheet(t))
-    )
+    app.setStyleSheet("\n".join(_grown(line) for line in _sheet(t).splitlines()))
+
+
+def _grown(rule: str) -> str:
+    """A rule with its words, and what sliders, ticks and scroll bars are made of, as large as the
+    desktop's words are; lines of a pixel or two stay so."""
+    if rule.startswith(_GROWING):
+        return re.sub(r"(\d+)px", lambda found: f"{_grow(int(found[1]))}px", rule)
+    return re.sub(r"font-size: (\d+)px", lambda found: f"font-size: {px(int(found[1]))}px", rule)
+
+
+def _grow(size: int) -> int:
+    return px(size) if size > 2 else size
 
 
 def _sheet(t: Tokens) -> str:

@@ -130,7 +130,7 @@ def _alike_commands(h: Hands) -> list[Command]:
     return [
         Command(
             "next-contour",
-            "Choose the next contour",
+            "Next contour",
             partial(step_contours, s, 1),
             "Edit",
             "Ctrl+.",
@@ -139,7 +139,7 @@ def _alike_commands(h: Hands) -> list[Command]:
         ),
         Command(
             "contour-before",
-            "Choose the contour before",
+            "Contour before",
             partial(step_contours, s, -1),
             "Edit",
             "Ctrl+,",

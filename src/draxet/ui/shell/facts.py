@@ -31,8 +31,8 @@ _FACTS = (
     ("Time", Stage.MAKE),
     ("Sewn", Stage.MAKE),
 )
-_ROOM = 1150
-"""Pixels of width in which all of them have room."""
+_FITTING = ("Size", "Contours", "Cut", "Time", "Trust", "Sewn")
+"""The first of them are shown first."""
 
 
 class FactsStrip(Pane):
@@ -54,6 +54,8 @@ class FactsStrip(Pane):
             row.addWidget(self.names[name])
             value = QPushButton("–")
             value.setProperty("part", "fact")
+            value.setMinimumSize(px(24), px(24))
+            value.setIconSize(QSize(px(16), px(16)))
             value.setToolTip(f"Go to {stage.words}")
             value.clicked.connect(lambda _, stage=stage: session.open_stage(stage))
             self.values[name] = value
@@ -141,27 +143,31 @@ class FactsStrip(Pane):
 
         told = " · ".join(product.told for product in products if product.told)
         self._put("Sewn", told or "–")
-        self._show_sewn()
+        self._fit()
         traits = self._session.job.machine_of(self._session.job.sheet).traits
         self.names["Cut"].setText(traits.line.capitalize())
         self.names["Sewn"].setText(traits.made)
 
-    def _show_sewn(self) -> None:
-        """What is sewn, as long as there is room for it."""
-        shown = self.values["Sewn"].text() != "–" and self.width() >= px(_ROOM)
-        for widget in (self.names["Sewn"], self.values["Sewn"]):
-            widget.setVisible(shown)
+    def _fit(self) -> None:
+        """As many facts as there is room for; those that are left out first stand last."""
+        left = self.width() - 32 - self._where.sizeHint().width()
+        wide = {
+            name: self.names[name].sizeHint().width() + self.values[name].sizeHint().width() + 28
+            for name in self.values
+        }
+        for name in _FITTING:
+            left -= wide[name]
+            shown = left >= 0 and (name != "Sewn" or self.values[name].text() != "–")
+            for widget in (self.names[name], self.values[name]):
+                widget.setVisible(shown)
 
     def minimumSizeHint(self) -> QSize:
-        """What is sewn takes no room that others want."""
-        hint = super().minimumSizeHint()
-        some = (self.names["Sewn"], self.values["Sewn"])
-        gone = sum(each.minimumSizeHint().width() for each in some if not each.isHidden())
-        return QSize(hint.width() - gone, hint.height())
+        """What has no room is left out."""
+        return QSize(px(120), super().minimumSizeHint().height())
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self._show_sewn()
+        self._fit()
 
     def _put(self, name: str, words: str, *, fault: bool = False) -> None:
         self.values[name].setText(words)

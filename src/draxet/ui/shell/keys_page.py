@@ -40,7 +40,7 @@ class KeysPage(QDialog):
             [command for command in commands if command.stage and not command.of], stage
         )
         whole = QHBoxLayout(self)
-        whole.setContentsMargins(16, 14, 16, 14)
+        whole.setContentsMargins(14, 14, 14, 14)
         whole.setSpacing(16)
         left = QVBoxLayout()
         left.setSpacing(8)

@@ -42,6 +42,8 @@ _ROWS = ((36, 30), (32, 27), (26, 24))
 """Heights of a stage's row and of a tool's: the first that leave room for the longest list of
 tools."""
 _HEAD = 140
+_FOLDED = 96
+"""How wide it is folded to its keys."""
 
 
 class ToolButton(QPushButton):
@@ -51,6 +53,7 @@ class ToolButton(QPushButton):
     def __init__(self, command: Command, tokens: Tokens, run: Callable[[Command], None]) -> None:
         super().__init__("")
         self.command, self._t, self.why_not = command, tokens, ""
+        self.folded = False
         self.setProperty("part", "tool")
         self.setCheckable(True)
         self.setFixedHeight(px(30))
@@ -91,6 +94,9 @@ class ToolButton(QPushButton):
             painter.drawPixmap(
                 QPointF(px(34), (high - px(20)) / 2), pixmap(self.command.icon, colour, px(20))
             )
+        if self.folded:
+            painter.end()
+            return
         painter.setFont(
             face(15, face(15).Weight.Medium if self.isChecked() else face(15).Weight.Normal)
         )
@@ -105,7 +111,7 @@ class ToolButton(QPushButton):
         painter.end()
 
     def sizeHint(self) -> QSize:
-        return QSize(px(200), px(30))
+        return QSize(px(58 if self.folded else 200), px(30))
 
 
 class _StageRow(QFrame):
@@ -120,10 +126,16 @@ class _StageRow(QFrame):
         row.setContentsMargins(12, 0, 12, 0)
         row.addWidget(label(str(int(stage)), "quiet"))
         row.addSpacing(6)
-        row.addWidget(label(stage.words, "stage"))
+        self._words = label(stage.words, "stage")
+        row.addWidget(self._words)
         row.addStretch(1)
         self._note = QLabel()
         row.addWidget(self._note)
+
+    def fold(self, folded: bool) -> None:
+        """Its digit alone, or words as well."""
+        self._words.setVisible(not folded)
+        self._note.setVisible(not folded)
 
     def refresh(self, *, opened: bool, done: bool, words: str) -> None:
         set_part(self, open="true" if opened else "false")
@@ -131,6 +143,7 @@ class _StageRow(QFrame):
         self.setAccessibleName(
             f"Stage {int(self.stage)}, {self.stage.words}{', open' if opened else ''}: {said}"
         )
+        self.setToolTip(f"{self.stage.words}: {said}")
         self._note.clear()  # an empty text would leave the tick that stood there before
         self._note.setToolTip("")
         if done:
@@ -169,12 +182,13 @@ class RouteCard(Pane):
         super().__init__()
         self.setObjectName("card")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(px(tokens.card_width))
+        self.whole_width, self._folded = px(tokens.card_width), False
+        self.setFixedWidth(self.whole_width)
         self._session, self._t, self._run = session, tokens, run
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 34, 0, 8)
         whole.setSpacing(0)
-        title = label("Route card", "title")
+        title = self._title = label("Route card", "title")
         title.setContentsMargins(20, 0, 0, 0)
         self._signed = label("", "quiet")
         self._signed.setContentsMargins(20, 0, 0, 8)
@@ -202,6 +216,21 @@ class RouteCard(Pane):
         self._opened: Stage | None = None
         self._row_of = {tool.id: tool.of or tool.id for tool in tools}
         self.refresh()
+
+    def fold(self, folded: bool) -> None:
+        """Keys and icons alone, or words as well."""
+        if folded == self._folded:
+            return
+        self._folded = folded
+        self.setFixedWidth(px(_FOLDED) if folded else self.whole_width)
+        for part in (self._title, self._signed, self._hint):
+            part.setVisible(not folded)
+        for row in self._rows.values():
+            row.fold(folded)
+        for each in self.buttons.values():
+            each.folded = folded
+            each.updateGeometry()
+            each.update()
 
     def _fill(self, rows: QVBoxLayout, tools: Sequence[Command]) -> None:
         """A row for each stage, and its tools under it."""
@@ -270,8 +299,8 @@ class RouteCard(Pane):
             row.setFixedHeight(px(_ROWS[number][0]))
         for button in self.buttons.values():
             button.setFixedHeight(px(_ROWS[number][1]))
-        self._hint.setHidden(low)
-        self._signed.setHidden(low)
+        self._hint.setHidden(low or self._folded)
+        self._signed.setHidden(low or self._folded)
         QTimer.singleShot(0, self._show_opened)
 
     def _show_opened(self) -> None:

@@ -312,6 +312,7 @@ class SlipPanel(Pane):
         eye.setProperty("part", "icon")
         eye.setIcon(icon("eye" if picture.visible else "eye-off", self._t.quiet))
         eye.setFixedSize(px(28), px(28))
+        eye.setIconSize(QSize(px(18), px(18)))
         eye.setToolTip("Hide" if picture.visible else "Show")
         eye.setAccessibleName(f"{'Hide' if picture.visible else 'Show'} {picture.name}")
         words_for = "hide a picture" if picture.visible else "show a picture"

@@ -7,10 +7,9 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QHBoxLayout,
     QLabel,
     QMainWindow,
     QMenu,
@@ -46,6 +45,7 @@ from draxet.ui.shell.hands import Hands
 from draxet.ui.shell.job_files import JobFiles
 from draxet.ui.shell.opening import Opening, can_take
 from draxet.ui.shell.resting_slip import Resting
+from draxet.ui.shell.room import Room
 from draxet.ui.shell.route_card import RouteCard
 from draxet.ui.shell.slip_panel import SlipPanel
 from draxet.ui.shell.top_line import TopLine
@@ -119,19 +119,8 @@ class Window(QMainWindow):
         middle.setSpacing(0)
         middle.addWidget(self.top_line)
         middle.addWidget(self.canvas, 1)
-        across = QHBoxLayout()
-        across.setSpacing(0)
-        across.addWidget(self.card)
-        across.addLayout(middle, 1)
-        across.addWidget(self.slips)
-        whole = QVBoxLayout()
-        whole.setSpacing(0)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.addLayout(across, 1)
-        whole.addWidget(self.facts)
-        holder = QWidget()
-        holder.setLayout(whole)
-        self.setCentralWidget(holder)
+        self.room = Room(self.card, middle, self.slips, self.facts)
+        self.setCentralWidget(self.room)
 
     def _fill_menus(self) -> None:
         bar = QMenuBar(self)
@@ -160,7 +149,7 @@ class Window(QMainWindow):
         self._name = QLabel()
         self._name.setProperty("part", "quiet")
         self._name.setContentsMargins(0, 0, 16, 0)
-        self._name.setFixedSize(px(300), px(26))
+        self._name.setFixedHeight(px(26))
         self._name.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         bar.setCornerWidget(self._name)
 
@@ -201,6 +190,11 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self.canvas.watch_focus)
+        app.focusChanged.connect(self.room.watch_focus)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._name.setFixedWidth(min(px(300), self.width() // 4))  # the menus need the rest
+        super().resizeEvent(event)
 
     # --- keeping up
 
@@ -333,6 +327,8 @@ class Window(QMainWindow):
             if not isinstance(to, Pane):
                 to.setFocus()
                 return
+            if to is self.slips:
+                self.room.open_slip()
             if to.enter():
                 return
 
