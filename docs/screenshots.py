@@ -34,7 +34,7 @@ from draxet.job.copies import place_copies
 from draxet.job.guide_edits import add_guide
 from draxet.job.layout import names_laid
 from draxet.job.lettering import add_lettering  # noqa: E402
-from draxet.job.operating import add_operation, choose_machine, set_operation  # noqa: E402
+from draxet.job.operating import add_operation, set_operation  # noqa: E402
 from draxet.job.operations import Raise, Turn
 from draxet.job.picture_records import KnownLength
 from draxet.job.records import Job
@@ -44,6 +44,8 @@ from draxet.make.cutting_through import give_cut  # noqa: E402
 from draxet.trueup.true import set_true_lengths  # noqa: E402
 from draxet.ui.app import make_app  # noqa: E402
 from draxet.ui.demo import demo_job  # noqa: E402
+from draxet.ui.look.style import dress
+from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.stage import Stage
 from draxet.ui.shell.window import Window  # noqa: E402
 from draxet.ui.stages.make.raise_rows import raise_colour
@@ -148,13 +150,13 @@ class Photographer:
         self.window.slips.slip.refresh()
         self.take("rehearse")
         self.session.undo()
-        self.saw()
         self.square()
         self.tracing()
         self.sewn()
         self.stencil()
         self.turned()
         self.raised()
+        self.large()
         self.window.workers.close()
 
     def copies(self) -> None:
@@ -377,18 +379,22 @@ class Photographer:
         )
         self.settle(20)
 
-    def saw(self) -> None:
-        job = self.session.job
-        self.session.edit("saw", choose_machine(job, job.sheet.id, "hand-saw"))
-        self.window.commands["hand-off"].run()
-        self.window.slips.slip.ticks["dxf"].click()
-        self.window.slips.slip.ticks["pattern"].click()
-        with tempfile.TemporaryDirectory() as folder:
-            self.window.slips.slip.leave_all(Path(folder), "stop-sign bracket")
-            while self.window.workers.busy("leaving"):
-                self.settle(50)
-        self.take("saw")
-        self.session.undo()
+    def large(self) -> None:
+        """Words of twice the size in a small window: the card is folded, the slip over the canvas."""
+        dress(self.app, LIGHT, 2.0)
+        window = Window()
+        window.resize(960, 540)
+        window.show()
+        window.session.start(demo_job("leaf"), None)
+        window.session.open_stage(Stage.TRACE)
+        window.commands["edges"].run()
+        for _ in range(2):
+            while window.workers.busy():
+                QTest.qWait(30)
+            QTest.qWait(400)
+        window.grab().save(str(HERE / "large.png"))
+        window.workers.close()
+        dress(self.app, LIGHT, 1.0)
 
     def match(self) -> None:
         moved = Affine.moved(30, 0)

@@ -2,6 +2,7 @@
 slips."""
 
 import ast
+import re
 import unittest
 from collections import Counter
 from collections.abc import Iterator
@@ -24,6 +25,7 @@ from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.stage import Stage
 from draxet.ui.shell.finder import Finder
+from draxet.ui.shell.menus import with_letter
 from draxet.ui.shell.window import Window
 from tests.shapes import ROOT
 from tests.ui.driver import WindowTest
@@ -155,6 +157,41 @@ class EverySlip(WindowTest):
         self.assertEqual(weak, {})
 
 
+class Menus(WindowTest):
+    def test_each_entry_has_a_letter_that_no_other_has_and_no_menu_is_higher_than_a_screen(
+        self,
+    ) -> None:
+        self.session.start(demo_job(), None)
+        self.settle()
+        bar = self.window.menuBar()
+        assert bar is not None
+        waiting, found = [bar.actions()], set[str]()
+        while waiting:
+            entries = waiting.pop()
+            texts = [act.text() for act in entries if not act.isSeparator()]
+            letters = [
+                text[text.replace("&&", "  ").find("&") + 1].lower()
+                for text in texts
+                if re.search("(?<!&)&(?!&)", text)
+            ]
+            with self.subTest(texts[0]):
+                self.assertEqual(len(letters), len(set(letters)))
+                self.assertGreaterEqual(len(letters), len(texts) - 2)
+            found |= {act.data() for act in entries if act.data()}
+            for act in entries:
+                if (menu := act.menu()) is not None:
+                    self.assertLessEqual(menu.sizeHint().height(), 540)
+                    waiting.append(menu.actions())
+        self.assertEqual(
+            found, {command.id for command in self.window.commands.values() if command.menu}
+        )
+
+    def test_letters_stay_unique_however_words_repeat(self) -> None:
+        taken = set[str]()
+        made = [with_letter(words, taken) for words in ("Size", "Size", "Size", "A & B", "42")]
+        self.assertEqual(made, ["&Size", "S&ize", "Si&ze", "&A && B", "42"])
+
+
 class LargeWords(WindowTest):
     def test_card_and_slip_give_way_to_the_canvas_and_come_back(self) -> None:
         for scale, wide, high, folded, over in (
@@ -178,6 +215,10 @@ class LargeWords(WindowTest):
                 QTest.qWait(50)
                 self.assertEqual((window.width(), window.height()), (wide, high))
                 self.assertGreaterEqual(window.canvas.width(), 380)
+                for value in window.facts.values.values():
+                    if value.isVisible():
+                        self.assertGreaterEqual(value.width(), value.sizeHint().width())
+                self.assertTrue(window.facts.values["Size"].isVisible())
                 bar = window.menuBar()
                 assert bar is not None
                 last = bar.actionGeometry(bar.actions()[-1])

@@ -437,7 +437,7 @@ class ByConstruction(WindowTest):
         self.type_over("10\n")
         self.assertEqual(len(self.session.layout.contours) - before, 1)
         self.assertIn("own mirror", self.top_words)
-        self.keys(Key.Key_F7, on=self.canvas)  # what is offered: both all the same
+        self.keys(Key.Key_F12, on=self.canvas)  # what is offered: both all the same
         self.assertEqual(len(self.session.layout.contours) - before, 2)
         self.assertFalse(self.session.messages.offers)
         self.session.undo()

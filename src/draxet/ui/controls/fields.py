@@ -218,6 +218,7 @@ class Choice(QWidget):
             made = QPushButton(words)
             made.setProperty("part", "choice")
             made.setCheckable(True)
+            made.setAutoExclusive(True)  # one of several, to whom it is read out
             made.clicked.connect(lambda _, key=key: self.chosen.emit(key))
             self._group.addButton(made)
             self._buttons[key] = made
@@ -258,6 +259,7 @@ class Anchors(QWidget):
                 made = QPushButton()
                 made.setProperty("part", "anchor")
                 made.setCheckable(True)
+                made.setAutoExclusive(True)
                 made.setFixedSize(px(28), px(24))
                 words = (
                     "the middle"

@@ -12,8 +12,9 @@ from draxet.units import format_length
 __all__ = ["step_contours", "words_of_canvas", "words_of_contour"]
 
 
-def words_of_canvas(session: Session) -> str:
-    """What is on it, what of that is chosen and how large it is, and how one leaves it."""
+def words_of_canvas(session: Session, enter: str = "") -> str:
+    """What is on it, what of that is chosen and how large it is, what Enter does, and how one leaves
+    it."""
     job, unit = session.job, session.job.unit
     closed, opened = counted(job)
     said = [
@@ -30,7 +31,8 @@ def words_of_canvas(session: Session) -> str:
             else ""
         )
         said.append(f"{len(session.selection.ids)} chosen{size}")
-    return f"{', '.join(said)}. Ctrl+. goes through the contours, F6 leaves the canvas"
+    enters = f" {enter}." if enter else ""
+    return f"{', '.join(said)}.{enters} Ctrl+. goes through the contours, F6 leaves the canvas"
 
 
 def words_of_contour(session: Session, item: ContourItem) -> str:

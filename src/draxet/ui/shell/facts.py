@@ -150,16 +150,19 @@ class FactsStrip(Pane):
 
     def _fit(self) -> None:
         """As many facts as there is room for; those that are left out first stand last."""
-        left = self.width() - 32 - self._where.sizeHint().width()
-        wide = {
-            name: self.names[name].sizeHint().width() + self.values[name].sizeHint().width() + 28
-            for name in self.values
-        }
+        layout = self.layout()
+        assert layout is not None
         for name in _FITTING:
-            left -= wide[name]
-            shown = left >= 0 and (name != "Sewn" or self.values[name].text() != "–")
-            for widget in (self.names[name], self.values[name]):
-                widget.setVisible(shown)
+            self._show(name, name != "Sewn" or self.values[name].text() != "–")
+        for name in reversed(_FITTING):
+            layout.invalidate()
+            if layout.sizeHint().width() <= self.width():
+                break
+            self._show(name, False)
+
+    def _show(self, name: str, shown: bool) -> None:
+        for widget in (self.names[name], self.values[name]):
+            widget.setVisible(shown)
 
     def minimumSizeHint(self) -> QSize:
         """What has no room is left out."""

@@ -5,12 +5,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QEvent, QPointF, QSize, Qt, QTimer
+from PyQt6.QtCore import QPointF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QColor,
-    QEnterEvent,
     QKeyEvent,
-    QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
@@ -114,14 +112,17 @@ class ToolButton(QPushButton):
         return QSize(px(58 if self.folded else 200), px(30))
 
 
-class _StageRow(QFrame):
+class _StageRow(QPushButton):
+    """A stage on the card: its digit, its name, and whether it is signed off or what is left."""
+
     def __init__(self, stage: Stage, session: Session, tokens: Tokens) -> None:
         super().__init__()
-        self.stage, self._session, self._t = stage, session, tokens
+        self.stage, self._t = stage, tokens
         self.setObjectName("stage-row")
         self.setFixedHeight(px(36))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.clicked.connect(lambda: session.open_stage(stage))
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 0, 12, 0)
         row.addWidget(label(str(int(stage)), "quiet"))
@@ -131,6 +132,8 @@ class _StageRow(QFrame):
         row.addStretch(1)
         self._note = QLabel()
         row.addWidget(self._note)
+        for part in self.findChildren(QLabel):
+            part.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
 
     def fold(self, folded: bool) -> None:
         """Its digit alone, or words as well."""
@@ -145,28 +148,17 @@ class _StageRow(QFrame):
         )
         self.setToolTip(f"{self.stage.words}: {said}")
         self._note.clear()  # an empty text would leave the tick that stood there before
-        self._note.setToolTip("")
         if done:
             self._note.setPixmap(pixmap("tick", self._t.card_sound, px(18)))
-            self._note.setToolTip("signed off")
         else:
             self._note.setText(words)
             set_part(self._note, part="note" if opened else "quiet")
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        self._session.open_stage(self.stage)
-
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self._session.open_stage(self.stage)
+        if event and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
         else:
             super().keyPressEvent(event)
-
-    def enterEvent(self, event: QEnterEvent | None) -> None:
-        self.update()
-
-    def changeEvent(self, event: QEvent | None) -> None:
-        super().changeEvent(event)
 
 
 class RouteCard(Pane):

@@ -128,6 +128,15 @@ class SlipPanel(Pane):
                 words if words.endswith(("…", ".")) else f"{words}."
             )
 
+    def words_of_enter(self) -> str:
+        """What Enter does now, and that in numbers, or why it cannot; empty where it does nothing."""
+        foot = self.slip.foot if self.slip is not None else None
+        main = foot.main if foot is not None else None
+        if foot is None or main is None:
+            return ""
+        words = foot.words.text()
+        return f"Enter: {main.text()}{f' ({words})' if words else ''}"
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Enter, wherever the focus is; a field takes it itself where something was typed."""
         if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -15,7 +15,7 @@ from draxet.ui.model.tool import Prompt
 
 __all__ = ["OFFER_KEY", "KeyCaps", "TopLine"]
 
-OFFER_KEY = "F7"
+OFFER_KEY = "F12"
 
 Keys = tuple[tuple[str, str], ...]
 
@@ -129,7 +129,8 @@ class TopLine(QWidget):
         self.keys.show_keys(keys)
         set_part(self.words, part=part)
         self._fit()
-        self.said.emit(f"{words} {hint}".strip())
+        told = ", ".join(f"{key} {does}" for key, does in keys)
+        self.said.emit(". ".join(part.rstrip(".") for part in (words, hint, told) if part))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(px(120), self.height())

@@ -43,6 +43,7 @@ from draxet.ui.shell.finder import Finder
 from draxet.ui.shell.first_page import FirstPage
 from draxet.ui.shell.hands import Hands
 from draxet.ui.shell.job_files import JobFiles
+from draxet.ui.shell.menus import fill_menus
 from draxet.ui.shell.opening import Opening, can_take
 from draxet.ui.shell.resting_slip import Resting
 from draxet.ui.shell.room import Room
@@ -54,8 +55,6 @@ from draxet.ui.stages.gather.picture_in_hand import GatherSlip
 from draxet.ui.stages.row import NOT_A_CONTOUR
 
 __all__ = ["Window"]
-
-_MENUS = ("Job", "Edit", "View", "Picture", "Contour", "Make", "Help")
 
 
 class Window(QMainWindow):
@@ -125,14 +124,6 @@ class Window(QMainWindow):
     def _fill_menus(self) -> None:
         bar = QMenuBar(self)
         self.setMenuBar(bar)
-        menus = {
-            name: QMenu(f"&{name}", bar) for name in _MENUS
-        }  # made here: of what Qt makes itself, Python never hears that it is gone
-        for menu in menus.values():
-            bar.addMenu(menu)
-            menu.setToolTipsVisible(True)
-            menu.aboutToShow.connect(partial(self._show_why_not, menu, shown=True))
-            menu.aboutToHide.connect(partial(self._show_why_not, menu, shown=False))
         for command in self.commands.values():
             action = QAction(command.words, self)
             action.setData(command.id)
@@ -142,10 +133,9 @@ class Window(QMainWindow):
                 action.setShortcut(command.key)
             self._actions[command.id] = action
             self.addAction(action)
-            if command.menu in menus:
-                if command.separated:
-                    menus[command.menu].addSeparator()
-                menus[command.menu].addAction(action)
+        for menu in fill_menus(bar, self.commands.values(), self._actions):
+            menu.aboutToShow.connect(partial(self._show_why_not, menu, shown=True))
+            menu.aboutToHide.connect(partial(self._show_why_not, menu, shown=False))
         self._name = QLabel()
         self._name.setProperty("part", "quiet")
         self._name.setContentsMargins(0, 0, 16, 0)
@@ -247,7 +237,7 @@ class Window(QMainWindow):
         s = self.session
         self.card.refresh()
         self.facts.refresh()
-        self.canvas.describe(words_of_canvas(s))
+        self.canvas.describe(words_of_canvas(s, self.slips.words_of_enter()))
         for command in self.commands.values():
             action = self._actions[command.id]
             if command.stage is None:
@@ -255,10 +245,10 @@ class Window(QMainWindow):
             if command.checked:
                 action.setChecked(command.checked())
         self._actions["undo"].setText(
-            f"Undo: {s.document.history.undo_words}" if s.document.history.undo_words else "Undo"
+            f"&Undo: {s.document.history.undo_words}" if s.document.history.undo_words else "&Undo"
         )
         self._actions["redo"].setText(
-            f"Redo: {s.document.history.redo_words}" if s.document.history.redo_words else "Redo"
+            f"&Redo: {s.document.history.redo_words}" if s.document.history.redo_words else "&Redo"
         )
         name = s.document.path.name if s.document.path else s.job.name
         self.setWindowTitle(f"{name}{'' if s.document.history.is_saved else ' *'} – Draxet")

@@ -14,8 +14,9 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
     QPolygonF,
+    QWheelEvent,
 )
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtWidgets import QAbstractSlider, QToolTip
 
 from draxet.machines.rehearsal_records import Rehearsal
 from draxet.ui.look.style import px
@@ -28,7 +29,7 @@ _STEP = 0.01
 _MOST_PARTS = 4000
 
 
-class TimeLine(QWidget):
+class TimeLine(QAbstractSlider):
     """Dark where it cuts through, brass where it marks, empty where it travels; a tick where a
     piece comes loose, a square where it waits for somebody, a fault's mark where something goes
     wrong."""
@@ -38,6 +39,7 @@ class TimeLine(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self.setOrientation(Qt.Orientation.Horizontal)
         self.setFixedHeight(px(_HIGH))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time of the run")
@@ -52,6 +54,7 @@ class TimeLine(QWidget):
     def show_run(self, run: Rehearsal | None) -> None:
         """Another run."""
         self._run, self._stops = run, []
+        self.setRange(0, round(10 * run.seconds) if run else 0)
         self._parts, self._ticks, self._faults, self._whole = (
             [],
             [],
@@ -71,6 +74,7 @@ class TimeLine(QWidget):
     def go(self, seconds: float) -> None:
         """Show another moment."""
         self.seconds = seconds
+        self.setValue(round(10 * seconds))
         self.setAccessibleDescription(f"{seconds:.1f} of {self._whole:.1f} seconds")
         self.update()
 
@@ -116,6 +120,11 @@ class TimeLine(QWidget):
             self.moved.emit(min(max(ways[Qt.Key(event.key())], 0.0), self._whole))
         else:
             super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """No turn of the wheel past it moves the run."""
+        if event is not None:
+            event.ignore()
 
     def _to(self, x: float) -> None:
         self.moved.emit(self._seconds_at(x))
