@@ -206,34 +206,39 @@ class LargeWords(WindowTest):
                 dress(make_app(), LIGHT, scale)
                 self.addCleanup(dress, make_app(), LIGHT, 1.0)
                 window = Window()
-                window.resize(wide, high)
-                window.show()
-                window.activateWindow()
-                QTest.qWaitForWindowActive(window)
-                window.session.start(demo_job("leaf"), None)
-                window.session.open_stage(Stage.MEND)
-                QTest.qWait(50)
-                self.assertEqual((window.width(), window.height()), (wide, high))
-                self.assertGreaterEqual(window.canvas.width(), 380)
-                for value in window.facts.values.values():
-                    if value.isVisible():
-                        self.assertGreaterEqual(value.width(), value.sizeHint().width())
-                self.assertTrue(window.facts.values["Size"].isVisible())
-                bar = window.menuBar()
-                assert bar is not None
-                last = bar.actionGeometry(bar.actions()[-1])
-                self.assertLess(last.right(), bar.width() - window._name.width())
-                self.assertGreater(last.width(), 0)
-                button = window.card.buttons["pick"]
-                self.assertEqual(button.folded, folded)
-                self.assertTrue(button.accessibleName())
-                self.assertNotEqual(window.slips.isVisible(), over)
-                if over:
-                    self.slip_over_the_canvas(window)
-                window.session.document.history = window.session.document.history.after_save()
-                window.close()
-                window.deleteLater()
-                self.settle()
+                try:
+                    window.resize(wide, high)
+                    self.look_at(window, folded, over)
+                finally:
+                    window.session.document.history = window.session.document.history.after_save()
+                    window.close()
+                    window.deleteLater()
+                    self.settle()
+
+    def look_at(self, window: Window, folded: bool, over: bool) -> None:
+        wide, high = window.width(), window.height()
+        window.show()
+        window.activateWindow()
+        QTest.qWaitForWindowActive(window)
+        window.session.start(demo_job("leaf"), None)
+        window.session.open_stage(Stage.MEND)
+        QTest.qWait(50)
+        self.assertEqual((window.width(), window.height()), (wide, high))
+        self.assertGreaterEqual(window.canvas.width(), 380)
+        shown = [value for value in window.facts.values.values() if value.isVisible()]
+        self.assertIn(window.facts.values["Size"], shown)
+        self.wait_for(lambda: all(v.width() >= v.sizeHint().width() for v in shown))
+        bar = window.menuBar()
+        assert bar is not None
+        last = bar.actionGeometry(bar.actions()[-1])
+        self.assertLess(last.right(), bar.width() - window._name.width())
+        self.assertGreater(last.width(), 0)
+        button = window.card.buttons["pick"]
+        self.assertEqual(button.folded, folded)
+        self.assertTrue(button.accessibleName())
+        self.assertNotEqual(window.slips.isVisible(), over)
+        if over:
+            self.slip_over_the_canvas(window)
 
     def slip_over_the_canvas(self, window: Window) -> None:
         window.canvas.setFocus()
