@@ -294,6 +294,34 @@ class Heard(WindowTest):
         self.keys("z", held=Held.ControlModifier, on=self.canvas)
         self.assertIn(self.top_words, self.canvas.accessibleName())
 
+    def test_lists_that_are_made_anew_keep_the_keys_on_their_row_or_the_next(self) -> None:
+        self.session.start(add_contours(demo_job(), [Contour.circle(60, 45, 15)]), None)
+        self.settle()
+
+        def named(part: str) -> QAbstractButton:
+            return next(
+                each
+                for each in self.window.slips.findChildren(QAbstractButton)
+                if part in each.accessibleName() and each.isVisible()
+            )
+
+        eye = named("Hide ")
+        eye.setFocus()
+        self.keys(Key.Key_Space, on=eye)
+        self.settle()
+        self.assertIs(self.app.focusWidget(), named("Show "))
+        for tool in ("cut", "score", "pocket"):
+            self.take(tool)
+            self.keys(Key.Key_Return, on=self.canvas)
+        names = [operation.name for operation in self.session.job.operations]
+        self.assertGreater(len(names), 2)
+        away = named(f"Remove {names[0]}")
+        away.setFocus()
+        self.keys(Key.Key_Space, on=away)
+        self.settle()
+        self.assertEqual(len(self.session.job.operations), len(names) - 1)
+        self.assertIs(self.app.focusWidget(), named(f"Remove {names[1]}"))
+
     def test_a_refused_field_says_why_until_it_is_right(self) -> None:
         self.take("pick")
         self.session.selection.choose({self.session.job.contours[0].id})

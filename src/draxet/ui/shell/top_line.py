@@ -77,6 +77,8 @@ class TopLine(QWidget):
 
     def read(self, words: str, share: float) -> None:
         """Say how far a file is that is being read; no words where none is."""
+        if words and words != self.doing.text():
+            self.said.emit(f"{words}. Esc stops it")
         self.doing.setText(words)
         self.bar.setValue(round(100 * share))
         for part in (self.doing, self.bar, self._stops):
