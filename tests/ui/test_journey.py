@@ -229,7 +229,7 @@ class TheWholeJourney(WindowTest):
         self.window.jobs.save_to(path)
         self.settle()
         self.assertEqual(read_job(path), self.session.job)
-        self.assertTrue(self.window.windowTitle().startswith("bracket.draxet –"))
+        self.wait_for(lambda: self.window.windowTitle().startswith("bracket.draxet –"))
         saved = self.session.job
         self.drop(path)
         self.assertEqual(self.session.job, saved)

@@ -15,6 +15,7 @@ from PyQt6.QtGui import (
     QResizeEvent,
 )
 from PyQt6.QtWidgets import (
+    QButtonGroup,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -237,11 +238,15 @@ class RouteCard(Pane):
     def _fold(self, tools: Sequence[Command]) -> QFrame:
         fold = QFrame()
         fold.setObjectName("tools")
+        group = QButtonGroup(fold)
+        group.setExclusive(False)  # there may be no tool in hand
         column = QVBoxLayout(fold)
         column.setContentsMargins(9, 0, 12, 8)
         column.setSpacing(0)
         for tool in tools:
             self.buttons[tool.id] = ToolButton(tool, self._t, self._run)
+            self.buttons[tool.id].setAutoExclusive(True)  # to whom it is read out
+            group.addButton(self.buttons[tool.id])
             column.addWidget(self.buttons[tool.id])
         return fold
 
