@@ -125,6 +125,7 @@ class WindowTest(unittest.TestCase):
         if time.monotonic() >= limit:
             self.fail(f"work is still going on: {self._what_goes_on()}")
         QApplication.sendPostedEvents(None, 0)
+        QApplication.processEvents()  # what the last answer changed is shown
 
     def _what_goes_on(self) -> str:
         """The lanes that are busy, and where each thread is."""
