@@ -48,7 +48,9 @@ class Canvas(PaintedCanvas):
     def say(self, words: str) -> None:
         """Have it read out to whom the keys are the canvas's: what has them is heard as its name
         changes."""
-        self.setAccessibleName(f"Canvas: {words}" if words else "Canvas")
+        name = f"Canvas: {words}" if words else "Canvas"
+        if name != self.accessibleName():
+            self.setAccessibleName(name)
 
     def describe(self, words: str) -> None:
         """Say what it shows, and how one leaves it."""
