@@ -6,27 +6,42 @@ import re
 import unittest
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
+from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractButton, QScrollBar, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QDialog, QScrollArea, QScrollBar, QWidget
 
 from draxet.geometry.arrays import Floats
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
+from draxet.job.operating import set_operation
+from draxet.job.recipe import Recipe
 from draxet.job.records import Job
 from draxet.ui.app import make_app
-from draxet.ui.controls.fields import Field, SliderField
+from draxet.ui.controls.fields import Field, SliderField, WordField
+from draxet.ui.controls.questions import _Question
 from draxet.ui.controls.slip_parts import Button
 from draxet.ui.demo import demo_job
 from draxet.ui.look.style import dress
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.stage import Stage
+from draxet.ui.shell.camera_window import CameraWindow
 from draxet.ui.shell.finder import Finder
+from draxet.ui.shell.history_page import HistoryPage
+from draxet.ui.shell.keys_page import KeysPage
+from draxet.ui.shell.left_behind import LeftBehindChooser
+from draxet.ui.shell.life_size import LifeSizePage
 from draxet.ui.shell.menus import with_letter
+from draxet.ui.shell.pages import ThumbnailChooser
 from draxet.ui.shell.window import Window
+from draxet.ui.stages.make.colourings_page import ColouringsPage
+from draxet.ui.stages.make.recipe_chooser import RecipeChooser
+from draxet.ui.stages.trace.attempt import attempt_by
+from draxet.ui.stages.trace_settings import trace_settings
 from tests.shapes import ROOT
 from tests.ui.driver import WindowTest
 
@@ -155,6 +170,68 @@ class EverySlip(WindowTest):
                         weak[kind] = plain
         self.assertGreater(len(known), 12)
         self.assertEqual(weak, {})
+
+
+class EveryDialog(WindowTest):
+    def dialogs(self) -> dict[str, QDialog]:
+        """One of each kind."""
+        window, session = self.window, self.session
+        small = [(np.zeros((20, 20, 3), np.uint8), "first"), (np.zeros((20, 20, 3), np.uint8), "2")]
+        attempt = attempt_by(trace_settings(session))
+        recipe = Recipe("recipe-0", "Plain", "desk-laser", "plywood", 3.0, "cut")
+        return {
+            "_Question": _Question(
+                window, "Name", "What is it called?", WordField("What is it called?"), "Take"
+            ),
+            "CameraWindow": CameraWindow(window.workers, window, attempt),
+            "Finder": Finder(list(window.commands.values()), window),
+            "HistoryPage": HistoryPage(session, window),
+            "KeysPage": KeysPage(list(window.commands.values()), Stage.MEND, window),
+            "LeftBehindChooser": LeftBehindChooser([], window),
+            "LifeSizePage": LifeSizePage(3.8, window),
+            "ThumbnailChooser": ThumbnailChooser("Pages", "Which page?", small, "Take", window),
+            "ColouringsPage": ColouringsPage(window, session),
+            "RecipeChooser": RecipeChooser(window, [recipe], [recipe], "Recipes", "mm/min"),
+        }
+
+    def test_each_control_of_each_dialog_has_a_name_of_its_own(self) -> None:
+        kinds = {
+            node.name
+            for path in UI.rglob("*.py")
+            for node in ast.walk(ast.parse(path.read_text("utf-8")))
+            if isinstance(node, ast.ClassDef)
+            and any(ast.unparse(base) == "QDialog" for base in node.bases)
+        }
+        job = add_contours(demo_job("patch"), [Contour.circle(60, 45, 15)], colours=["#cc2222"])
+        stitch = replace(job.operations[0], contours=(job.contours[0].id,))
+        self.session.start(set_operation(job, stitch), None)
+        self.settle()
+        dialogs = self.dialogs()
+        self.assertEqual(set(dialogs), kinds, "a dialog that nobody looks at here")
+        for kind, dialog in dialogs.items():
+            dialog.show()
+            QTest.qWait(30)
+            names = Counter[str]()
+            for control in dialog.findChildren(QWidget):
+                if (
+                    not control.isVisible()
+                    or control.focusPolicy() == Qt.FocusPolicy.NoFocus
+                    or isinstance(control, QScrollBar | QScrollArea)
+                ):
+                    continue
+                words = control.text() if isinstance(control, QAbstractButton) else ""
+                name = control.accessibleName() or words
+                names[f"{type(control).__name__}: {name}"] += 1
+                with self.subTest(kind, control=type(control).__name__, name=name):
+                    self.assertTrue(name)
+                    if not QWidget.isEnabled(control):
+                        self.assertTrue(control.accessibleDescription())
+            self.assertEqual({k for k, n in names.items() if n > 1}, set(), kind)
+            self.assertGreater(len(names), 0, kind)
+            dialog.close()
+            if not sip.isdeleted(dialog):
+                dialog.deleteLater()
+            self.settle()
 
 
 class Menus(WindowTest):

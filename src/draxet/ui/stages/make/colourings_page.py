@@ -129,6 +129,7 @@ class ClothPanel(QWidget):
             told=self.refresh,
         )
         self.take = button("Take it", "plain", partial(page.take, self))
+        self.take.setAccessibleName(f"Take it: {colouring.name}")
         self.take.setVisible(number > 0)
         self._threads = QHBoxLayout()
         self._threads.setSpacing(6)
@@ -188,7 +189,7 @@ class ClothPanel(QWidget):
             words = f"Cloth: {colour_word(now)}" if is_cloth else f"Thread: {name}"
             swatch = menu_button("Cloth" if is_cloth else "", [])
             swatch.setToolTip(words)
-            swatch.setAccessibleName(words)
+            swatch.setAccessibleName(f"{self.colouring.name}, {words}")
             swatch.setIcon(_swatch(now))
             allow(
                 swatch, self._number > 0, "the first colouring is that of the job; add another one"
