@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from operator import is_not
 
 import numpy as np
 import shapely
@@ -31,6 +32,8 @@ __all__ = [
 ]
 
 _FINENESS = 0.2
+_FEW = 0.1
+"""Share of contours that may be other ones for the extents of the rest to be taken over."""
 
 
 class Items(tuple[ContourItem, ...]):
@@ -41,6 +44,17 @@ class Items(tuple[ContourItem, ...]):
     def boxes(self) -> Floats:
         """(n, 4) extents."""
         return _boxes_of(self)
+
+    def know_from(self, before: Items) -> None:
+        """Take over the extents that were known of the same contours, where few of them are other
+        ones now."""
+        if "boxes" not in before.__dict__ or len(before) != len(self):
+            return
+        others = np.flatnonzero(np.fromiter(map(is_not, self, before), bool, len(self)))
+        if len(others) <= len(self) * _FEW:
+            boxes = before.boxes.copy()
+            boxes[others] = _boxes_of([self[k] for k in others.tolist()])
+            self.__dict__["boxes"] = boxes
 
 
 def boxes_of(items: Sequence[ContourItem]) -> Floats:

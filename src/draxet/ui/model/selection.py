@@ -143,5 +143,8 @@ class Selection(QObject):
         """A list made anew only where one of the things that it is made of is another."""
         kept = self._kept_lists.get(name)
         if kept is None or any(a is not b for a, b in zip(kept[0], of, strict=True)):
-            kept = self._kept_lists[name] = (of, Items(make()))
+            items = Items(make())
+            if kept is not None:
+                items.know_from(kept[1])
+            kept = self._kept_lists[name] = (of, items)
         return kept[1]
