@@ -326,6 +326,12 @@ class LargeWords(WindowTest):
         QTest.keyClick(self.app.focusWidget() or window, Key.Key_Escape)
         self.assertFalse(window.slips.isVisible())
         self.assertIs(self.app.focusWidget(), window.canvas)
+        window.session.open_stage(Stage.TRACE)
+        window.commands["edges"].run()
+        self.wait_for(lambda: not window.workers.busy())
+        self.assertFalse(window.slips.isVisible())
+        QTest.keyClick(window.canvas, Key.Key_Return)  # the brass button acts all the same
+        self.wait_for(lambda: len(window.session.job.contours) > 0)
         self.press(window.room.opens)
         self.assertTrue(window.slips.isVisible())
         window.resize(1700, 540)

@@ -43,7 +43,7 @@ class SlipFoot(QWidget):
 
     @property
     def main(self) -> QPushButton | None:
-        """The brass button that is seen."""
+        """The brass button that is seen where the slip is."""
         some = self.findChildren(QPushButton)
         brass = (each for each in some if each.property("part") == "main")
-        return next((each for each in brass if each.isVisible()), None)
+        return next((each for each in brass if each.isVisibleTo(self)), None)
