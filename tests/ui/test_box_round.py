@@ -104,6 +104,18 @@ class TheBoxRound(WindowTest):
         )
         self.assert_box((60, 50, 120, 90))
 
+    def test_let_go_with_nonsense_typed_nothing_is_sized(self) -> None:
+        a, b = self.place(*self.corner), self.place(150, 120)
+        QTest.mousePress(self.canvas, Qt.MouseButton.LeftButton, pos=a)
+        QTest.mouseMove(self.canvas, b)
+        self.keys("8", "x", on=self.canvas)
+        QTest.mouseRelease(self.canvas, Qt.MouseButton.LeftButton, pos=b)
+        self.settle()
+        self.assertIn("width must be a length", self.top_words)
+        self.assert_box((60, 50, 120, 90))
+        self.keys(Key.Key_Backspace, "0", Key.Key_Return, on=self.canvas)
+        self.assert_box((60, 50, 140, 50 + 40 * 80 / 60))
+
     def test_escape_undo_and_another_job_in_the_midst_leave_all_as_it_was(self) -> None:
         tool = self.tool_of(ShapingTool)
         self.session.edit("before", add_contours(self.session.job, [Contour.circle(20, 120, 8)]))

@@ -191,6 +191,9 @@ class ShapingTool(WholeDrag):
             self._from, self._waits = None, True  # a handle that is clicked asks for its number
             self._session.tool_changed.emit()
             return
+        if self.typed_fault():  # what was typed is no number: nothing is sized by a guess
+            self._from, self._moved, self._waits = None, {}, True
+            return
         if grip is None or begun is None or (grip.what in ("whole", "box") and not moved):
             self._grip = None
             super().release(at)

@@ -233,14 +233,23 @@ class WholeDrag(ChosenNodes):
         session.edit("copy contours", job)
         session.selection.choose(new & session.layout.contour_by_id.keys())
 
+    def typed_fault(self) -> bool:
+        """Whether what was typed for the box is no number, which is said then."""
+        hold = self._grip.hold if self._grip else None
+        if hold is None or not self._typed:
+            return False
+        try:
+            read_number(hold.number, self._typed, self._session.job.unit)
+        except UnitError as error:
+            self._session.messages.refused.emit(str(error))
+            return True
+        return False
+
     def _put_typed(self) -> None:
         """What was typed for the box's handle is done."""
         grip, at = self._grip, self._pointer
         assert grip is not None and grip.hold is not None and at is not None
-        try:
-            read_number(grip.hold.number, self._typed, self._session.job.unit)
-        except UnitError as error:
-            self._session.messages.refused.emit(str(error))
+        if self.typed_fault():
             return
         self._drag_whole(grip, self._from or at, at)
         to = self._goes
