@@ -9,6 +9,7 @@ from __future__ import annotations
 import gc
 import os
 import resource
+import statistics
 import sys
 import time
 from collections.abc import Callable
@@ -39,6 +40,9 @@ from draxet.ui.stages.colour_menu import give_colour  # noqa: E402
 __all__ = ["COUNTS", "contours"]
 
 COUNTS = (5_000, 10_000, 20_000)
+_ROUNDS = 3
+"""Of so many the middle one is told, but for *cut*: a busy machine charges single ones with what is
+not theirs."""
 
 
 class _App(QApplication):
@@ -58,9 +62,10 @@ class _App(QApplication):
 
 
 class _Busy(Garbage):
-    """As for a hand that never rests."""
+    """As for a hand that never rests, within the minutes in which nothing is made of that."""
 
     def at_work(self) -> bool:
+        self._waited = 0
         return True
 
 
@@ -134,13 +139,21 @@ def run(count: int) -> str:
     session.open_stage(Stage.MEND)
     window.commands["pick"].run()
     ids = frozenset(item.id for item in session.job.contours)
-    told = {
-        "chosen": longest(lambda: session.selection.choose(ids)),
-        "pointed at": max(longest(partial(point, k)) for k in range(12)),
-        "moved": longest(nudge),
-        "taken back": longest(session.undo),
-        "coloured": longest(lambda: give_colour(session, "#cc2233")),
-    }
+    rounds: dict[str, list[float]] = {}
+    for _ in range(_ROUNDS):
+        for name, took in {
+            "chosen": longest(lambda: session.selection.choose(ids)),
+            "pointed at": max(longest(partial(point, k)) for k in range(12)),
+            "moved": longest(nudge),
+            "taken back": longest(session.undo),
+            "coloured": longest(lambda: give_colour(session, "#cc2233")),
+        }.items():
+            rounds.setdefault(name, []).append(took)
+        session.undo()
+        session.selection.choose(frozenset())
+        settle()
+    told = {name: statistics.median(took) for name, took in rounds.items()}
+    session.selection.choose(ids)
     session.open_stage(Stage.MAKE)
     window.commands["cut"].run()
     settle()

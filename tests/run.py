@@ -50,15 +50,18 @@ def format_holds() -> Outcome:
     return _ended([sys.executable, "-m", "ruff", "format", "--check", "--no-cache", "."])
 
 
-def under_xvfb(module: str) -> Outcome:
-    """Run one test module with a real X window."""
-    if not shutil.which("Xvfb"):
-        return Outcome(
-            1,
-            1,
-            "the tests of the real window need Xvfb; install it with: sudo apt-get install xvfb",
-        )
+def under_xvfb(module: str, *, read: bool = False) -> Outcome:
+    """Run one test module with a real X window; `read` : and with a bus on which a reader of the
+    screen hears."""
+    for need, package in (("Xvfb", "xvfb"), ("dbus-run-session", "dbus-daemon at-spi2-core")):
+        if not shutil.which(need):
+            return Outcome(
+                1,
+                1,
+                f"the tests of the real window need {need}; install it with: sudo apt-get install {package}",
+            )
     command = [
+        *(["dbus-run-session", "--"] if read else []),
         "xvfb-run",
         "-a",
         "-s",
@@ -71,7 +74,8 @@ def under_xvfb(module: str) -> Outcome:
         "-v",
         module,
     ]
-    return _ended(command, QT_QPA_PLATFORM="xcb")
+    heard = {"QT_LINUX_ACCESSIBILITY_ALWAYS_ON": "1"} if read else {}
+    return _ended(command, QT_QPA_PLATFORM="xcb", **heard)
 
 
 def _ended(command: list[str], **environment: str) -> Outcome:
@@ -152,6 +156,9 @@ def main() -> int:
                 waited[pool.submit(format_holds)] = "format"
                 waited[pool.submit(under_xvfb, "tests.ui.test_journey")] = (
                     "the real window, under Xvfb"
+                )
+                waited[pool.submit(under_xvfb, "tests.ui.by_ear", read=True)] = (
+                    "the real window, by ear"
                 )
             waited |= {pool.submit(run_module, name): name for name in named or _all_modules()}
             for future in as_completed(waited):

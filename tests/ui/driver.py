@@ -48,6 +48,7 @@ _HARMLESS = (
     "does not support raise",
     "Could not connect to any X display",
     "does not support grabbing",
+    "AtSpiAdaptor",
 )
 
 _PATIENCE = 10

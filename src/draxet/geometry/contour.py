@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import chain
 from typing import Any
 
 import numpy as np
@@ -334,7 +335,8 @@ def boxes_of(contours: Sequence[Contour]) -> Floats:
             strict=True,
         ):
             contour.__dict__["box"] = tuple(box)
-    return np.array([contour.box for contour in contours]).reshape(-1, 4)
+    sides = chain.from_iterable(contour.box for contour in contours)
+    return np.fromiter(sides, np.float64, 4 * len(contours)).reshape(-1, 4)
 
 
 def lengths_of(contours: Sequence[Contour]) -> Floats:

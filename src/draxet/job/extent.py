@@ -7,7 +7,7 @@ import shapely
 
 from draxet.cached import kept_on_the_first
 from draxet.geometry.arrays import Points
-from draxet.geometry.contour import boxes_of
+from draxet.job.find import drawn_boxes
 from draxet.job.layout import map_of, members_of
 from draxet.job.place_types import Box
 from draxet.job.records import Job
@@ -37,7 +37,7 @@ def extent_of(job: Job) -> Box | None:
     if not job.contours:
         return None
     laid = np.array(placement_boxes(job)).reshape(-1, 4)
-    boxes = np.concatenate([boxes_of([item.contour for item in job.contours]), laid])
+    boxes = np.concatenate([drawn_boxes(job), laid])
     (x0, y0), (x1, y1) = boxes[:, :2].min(axis=0).tolist(), boxes[:, 2:].max(axis=0).tolist()
     return x0, y0, x1, y1
 

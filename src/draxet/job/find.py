@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from operator import is_not
+from itertools import chain, compress
+from operator import is_, is_not
 
 import numpy as np
 import shapely
 
-from draxet.cached import cached_property
+from draxet.cached import cached_property, kept_on_the_first, known_on_the_first
 from draxet.geometry.arrays import Floats, Points
 from draxet.geometry.contour import Contour
+from draxet.geometry.contour import boxes_of as boxes_at_once
 from draxet.job.contour_records import ContourItem
 from draxet.job.picture_records import Picture
+from draxet.job.records import Job
 from draxet.job.sheet_records import Guide
 
 __all__ = [
@@ -22,6 +25,7 @@ __all__ = [
     "contour_at",
     "contours_in",
     "contours_within",
+    "drawn_boxes",
     "guide_at",
     "node_at",
     "nodes_within",
@@ -38,12 +42,24 @@ _FEW = 0.1
 
 class Items(tuple[ContourItem, ...]):
     """Contours that are looked through again and again: their extents are known from the first
-    time."""
+    time, or from those of the job `of` whose they are."""
+
+    of: Job | None = None
 
     @cached_property
     def boxes(self) -> Floats:
         """(n, 4) extents."""
-        return _boxes_of(self)
+        known = known_on_the_first(drawn_boxes, self.of) if self.of else None
+        if self.of is None or known is None:
+            return _boxes_of(self)
+        drawn = self.of.contours
+        if len(self) == len(drawn) and all(map(is_, self, drawn)):
+            return known
+        names = set(map(id, self))
+        here = np.fromiter((id(item) in names for item in drawn), bool, len(drawn))
+        rows = np.flatnonzero(here)
+        found = len(rows) == len(self) and all(map(is_, self, compress(drawn, here)))
+        return known[rows] if found else _boxes_of(self)
 
     def know_from(self, before: Items) -> None:
         """Take over the extents that were known of the same contours, where few of them are other
@@ -57,13 +73,20 @@ class Items(tuple[ContourItem, ...]):
             self.__dict__["boxes"] = boxes
 
 
+@kept_on_the_first
+def drawn_boxes(job: Job) -> Floats:
+    """(n, 4) extents of all that is drawn in a job."""
+    return boxes_at_once([item.contour for item in job.contours])
+
+
 def boxes_of(items: Sequence[ContourItem]) -> Floats:
     """(n, 4) extents of contours."""
     return items.boxes if isinstance(items, Items) else _boxes_of(items)
 
 
 def _boxes_of(items: Sequence[ContourItem]) -> Floats:
-    return np.array([item.contour.box for item in items], dtype=np.float64).reshape(-1, 4)
+    sides = chain.from_iterable(item.contour.box for item in items)
+    return np.fromiter(sides, np.float64, 4 * len(items)).reshape(-1, 4)
 
 
 def numbers_near(items: Sequence[ContourItem], x: float, y: float, reach: float) -> list[int]:

@@ -7,7 +7,7 @@ placement lays has the ids of what its part holds, led by the placement's own:
 
 from __future__ import annotations
 
-from collections.abc import Collection, Container, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Container, Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import replace
 from typing import Any
 
@@ -254,6 +254,8 @@ def items_named(job: Job, ids: Collection[str]) -> tuple[ContourItem, ...]:
     first."""
     own = (item for item in job.contours if item.id in ids)
     if not job.placements:
+        if isinstance(ids, Set) and job.contour_by_id.keys() <= ids:
+            return job.contours
         return tuple(own)
     names = {split_name(name)[0] for name in ids}
     laid = (placement for placement in job.placements if placement.id in names)

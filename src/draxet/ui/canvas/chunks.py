@@ -129,9 +129,6 @@ def view_box(to_view: Affine, clip: QRectF, margin: float = 0.0) -> QRectF:
 
 def touches(box: QRectF, seen: QRectF) -> bool:
     """Whether a box touches what is seen; also one of no breadth."""
-    return (
-        box.left() <= seen.right()
-        and box.right() >= seen.left()
-        and box.top() <= seen.bottom()
-        and box.bottom() >= seen.top()
-    )
+    x0, y0, x1, y1 = box.getCoords()
+    left, low, right, high = seen.getCoords()
+    return x0 <= right and x1 >= left and y0 <= high and y1 >= low

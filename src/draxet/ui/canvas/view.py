@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from draxet.job.find import picture_under
 from draxet.ui.canvas.following import EdgeFollower
 from draxet.ui.canvas.painted_canvas import PaintedCanvas
+from draxet.ui.canvas.reader import announce, are_canvases
 from draxet.ui.canvas.rulers import ruler
 from draxet.ui.look.tokens import Tokens
 from draxet.ui.model.session import Session
@@ -34,6 +35,7 @@ class Canvas(PaintedCanvas):
     guide_pulled = pyqtSignal(float, float, float)
 
     def __init__(self, session: Session, tokens: Tokens, parent: QWidget | None = None) -> None:
+        are_canvases(Canvas)
         super().__init__(session, tokens, parent)
         self._pan_from: QPointF | None = None
         self._space = False
@@ -45,12 +47,14 @@ class Canvas(PaintedCanvas):
         session.tool_changed.connect(self._greet_tool)
         session.document.ending.connect(self._drop_guide)
 
-    def say(self, words: str) -> None:
-        """Have it read out to whom the keys are the canvas's: what has them is heard as its name
-        changes."""
+    def say(self, words: str, urgent: bool = False) -> None:
+        """Have it read out: what has the keys is heard as its name changes; where the canvas has
+        them not, it is announced."""
         name = f"Canvas: {words}" if words else "Canvas"
         if name != self.accessibleName():
             self.setAccessibleName(name)
+            if words and not self.hasFocus():
+                announce(self, words, urgent=urgent)
 
     def describe(self, words: str) -> None:
         """Say what it shows, and how one leaves it."""

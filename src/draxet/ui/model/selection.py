@@ -144,6 +144,7 @@ class Selection(QObject):
         kept = self._kept_lists.get(name)
         if kept is None or any(a is not b for a, b in zip(kept[0], of, strict=True)):
             items = Items(make())
+            items.of = self._document.job
             if kept is not None:
                 items.know_from(kept[1])
             kept = self._kept_lists[name] = (of, items)

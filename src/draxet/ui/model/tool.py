@@ -28,6 +28,7 @@ __all__ = [
     "MagnifierMark",
     "MapMark",
     "Mark",
+    "NodeInHand",
     "Pointer",
     "Prompt",
     "SignMark",
@@ -205,6 +206,10 @@ Mark = (
 )
 
 
+NodeInHand = tuple[str, int]
+"""A contour, and the number of its node."""
+
+
 class Tool:
     """A tool in hand. What it does not care about it ignores."""
 
@@ -293,6 +298,13 @@ class Tool:
 
     def put_away(self) -> None:
         """Another tool is taken in hand."""
+
+    def nodes_in_hand(self) -> frozenset[NodeInHand]:
+        """Nodes that it changes next, where it has chosen some."""
+        return frozenset()
+
+    def hold_nodes(self, nodes: frozenset[NodeInHand]) -> None:
+        """Have these in hand instead."""
 
     def hidden(self) -> frozenset[str]:
         """Contours that the tool draws itself for the moment."""

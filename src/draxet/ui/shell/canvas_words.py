@@ -7,9 +7,10 @@ from draxet.job.findings import count_words
 from draxet.job.layout_counts import counted
 from draxet.ui.model.chosen import Chosen
 from draxet.ui.model.session import Session
+from draxet.ui.model.tool import NodeInHand
 from draxet.units import format_length
 
-__all__ = ["step_contours", "words_of_canvas", "words_of_contour"]
+__all__ = ["step_contours", "words_of_canvas", "words_of_contour", "words_of_node"]
 
 
 def words_of_canvas(session: Session, enter: str = "") -> str:
@@ -49,9 +50,29 @@ def words_of_contour(session: Session, item: ContourItem) -> str:
     return f"{kind}, {size}, from {at} on{layer}"
 
 
+def words_of_node(session: Session, node: NodeInHand) -> str:
+    """One node: which, what it is, and where."""
+    item = session.layout.contour_by_id.get(node[0])
+    if item is None or node[1] >= len(item.contour.nodes):
+        return "node that is gone"
+    kind = "corner" if item.contour.corners()[node[1]] else "smooth"
+    x, y = item.contour.nodes[node[1]].tolist()
+    at = " and ".join(format_length(side, session.job.unit, places=2) for side in (x, y))
+    return f"node {node[1] + 1} of {len(item.contour.nodes)}, {kind}, {at} on"
+
+
 def step_contours(session: Session, step: int) -> None:
     """Choose the next contour that is shown, or the one before, bring it into sight and say what it
-    is."""
+    is; where nodes are in hand, the next node of the contour."""
+    held = session.tool.nodes_in_hand() if session.tool else frozenset()
+    if held and session.tool:
+        name, number = max(held) if step > 0 else min(held)
+        nodes = session.layout.contour_by_id[name].contour.nodes
+        node = name, (number + step) % len(nodes)
+        session.tool.hold_nodes(frozenset({node}))
+        session.messages.place_asked.emit(*nodes[node[1]].tolist())
+        session.messages.announced.emit(words_of_node(session, node))
+        return
     items = session.selection.pickable
     if not items:
         session.messages.refused.emit("There is no contour to go to.")

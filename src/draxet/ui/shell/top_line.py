@@ -31,8 +31,8 @@ class TopLine(QWidget):
     taken = pyqtSignal()
     """What is offered is to be done."""
     offer_over = pyqtSignal()
-    said = pyqtSignal(str)
-    """What stands there now, in words alone."""
+    said = pyqtSignal(str, bool)
+    """What stands there now, in words alone, and whether it was refused or lost."""
 
     def __init__(self, tokens: Tokens) -> None:
         super().__init__()
@@ -78,7 +78,7 @@ class TopLine(QWidget):
     def read(self, words: str, share: float) -> None:
         """Say how far a file is that is being read; no words where none is."""
         if words and words != self.doing.text():
-            self.said.emit(f"{words}. Esc stops it")
+            self.said.emit(f"{words}. Esc stops it", False)
         self.doing.setText(words)
         self.bar.setValue(round(100 * share))
         for part in (self.doing, self.bar, self._stops):
@@ -132,7 +132,9 @@ class TopLine(QWidget):
         set_part(self.words, part=part)
         self._fit()
         told = ", ".join(f"{key} {does}" for key, does in keys)
-        self.said.emit(". ".join(part.rstrip(".") for part in (words, hint, told) if part))
+        self.said.emit(
+            ". ".join(one.rstrip(".") for one in (words, hint, told) if one), part == "refusal"
+        )
 
     def minimumSizeHint(self) -> QSize:
         return QSize(px(120), self.height())

@@ -35,6 +35,7 @@ from draxet.ui.model.tool import Pointer, Prompt
 from draxet.ui.model.watching import Watching
 from draxet.ui.shell.autosave import Autosave
 from draxet.ui.shell.bodies import Bodies
+from draxet.ui.shell.canvas_lists import CanvasLists
 from draxet.ui.shell.canvas_words import words_of_canvas
 from draxet.ui.shell.command_table import all_commands
 from draxet.ui.shell.cutting import Cutting
@@ -74,6 +75,7 @@ class Window(QMainWindow):
         self.autosave = Autosave(self.session, self)
         self._may_close = False
         self.canvas = Canvas(self.session, tokens)
+        self.heard = CanvasLists(self.session, self.canvas)
         self.slips = SlipPanel(self.session, tokens)
         self.bodies = Bodies(self.session, self.canvas, tokens, self)
         self.top_line = TopLine(tokens)
@@ -238,6 +240,7 @@ class Window(QMainWindow):
         self.card.refresh()
         self.facts.refresh()
         self.canvas.describe(words_of_canvas(s, self.slips.words_of_enter()))
+        self.heard.refresh()
         for command in self.commands.values():
             action = self._actions[command.id]
             if command.stage is None:

@@ -13,17 +13,31 @@ from draxet.ui.look.icons import pixmap
 from draxet.ui.look.tokens import LIGHT
 from draxet.ui.model.session import Session
 
-__all__ = ["FindingRows"]
+__all__ = ["FindingRows", "jump_to", "words_of_finding"]
 
 _LOOKS = {
-    Gravity.STOPS: ("fault", LIGHT.coral, "fault", "stops"),
-    Gravity.WARNS: ("warn", LIGHT.brass, "brass", "look"),
-    Gravity.INFORMS: ("note", LIGHT.quiet, "quiet", "note"),
+    Gravity.STOPS: ("fault", LIGHT.coral, "fault"),
+    Gravity.WARNS: ("warn", LIGHT.brass, "brass"),
+    Gravity.INFORMS: ("note", LIGHT.quiet, "quiet"),
 }
+_GRAVE = {Gravity.STOPS: "stops", Gravity.WARNS: "look", Gravity.INFORMS: "note"}
 
 
 _FEW = 3
 """So many are listed at first, and all that stop the sign-off."""
+
+
+def words_of_finding(finding: Finding) -> str:
+    """How grave it is, and what."""
+    return f"{_GRAVE[finding.gravity]}: {finding.words}"
+
+
+def jump_to(session: Session, finding: Finding, number: int = 0) -> None:
+    """Choose what is meant, and go to one of its places."""
+    by_id = session.layout.contour_by_id
+    session.selection.choose({one for one in finding.ids if one in by_id})
+    if finding.places:
+        session.messages.place_asked.emit(*finding.places[number % len(finding.places)])
 
 
 class FindingRows(QWidget):
@@ -70,9 +84,9 @@ class FindingRows(QWidget):
         self._list()
 
     def _row(self, finding: Finding) -> QWidget:
-        sign, colour, part, word = _LOOKS[finding.gravity]
+        sign, colour, part = _LOOKS[finding.gravity]
         made = QWidget()
-        made.setAccessibleName(f"{word}: {finding.words}")
+        made.setAccessibleName(words_of_finding(finding))
         row = QHBoxLayout(made)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
@@ -104,14 +118,10 @@ class FindingRows(QWidget):
         return whole
 
     def _jump(self, finding: Finding) -> None:
-        """Choose what is meant, and go to its places one after the other."""
-        self._session.selection.choose(
-            {one for one in finding.ids if one in self._session.layout.contour_by_id}
-        )
-        if finding.places:
-            k = self._next.get(finding.kind, 0) % len(finding.places)
-            self._next[finding.kind] = k + 1
-            self._session.messages.place_asked.emit(*finding.places[k])
+        """Go to its places one after the other."""
+        k = self._next.get(finding.kind, 0)
+        self._next[finding.kind] = k + 1
+        jump_to(self._session, finding, k)
 
     def _mend(self, finding: Finding) -> None:
         if finding.mend is not None:

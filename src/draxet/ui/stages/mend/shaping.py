@@ -16,7 +16,16 @@ from draxet.job.find import contour_at, node_at, nodes_within
 from draxet.job.findings import count_words
 from draxet.mend.nodes import bend_span, move_handle, move_node, swell_span
 from draxet.ui.model.session import Session
-from draxet.ui.model.tool import ContourMark, LineMark, Mark, Pointer, Prompt, SignMark, StartMark
+from draxet.ui.model.tool import (
+    ContourMark,
+    LineMark,
+    Mark,
+    NodeInHand,
+    Pointer,
+    Prompt,
+    SignMark,
+    StartMark,
+)
 from draxet.ui.stages.colour_menu import colour_under
 from draxet.ui.stages.mend.node_choice import Node
 from draxet.ui.stages.mend.whole_drag import Grip, WholeDrag
@@ -269,6 +278,14 @@ class ShapingTool(WholeDrag):
             self._session.tool_changed.emit()
             return True
         return super().cancel()
+
+    def nodes_in_hand(self) -> frozenset[NodeInHand]:
+        return self.nodes
+
+    def hold_nodes(self, nodes: frozenset[NodeInHand]) -> None:
+        if self._grip is None:
+            self.nodes = nodes
+            self._session.tool_changed.emit()
 
     def hidden(self) -> frozenset[str]:
         return frozenset(self._moved)
