@@ -5,7 +5,8 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
+from itertools import compress, pairwise
+from operator import is_not
 from zlib import crc32
 
 import numpy as np
@@ -152,26 +153,30 @@ class ContourPainter:
         where it lies; None where many have."""
         if abs(len(items) - len(self.shown)) > _FEW_CHANGED:
             return None
-        before, after = set(map(id, self.shown)), set(map(id, items))
-        gone, come = before - after, [item for item in items if id(item) not in before]
+        was, others = self.shown, items
+        if len(items) == len(self.shown):
+            differ = list(map(is_not, self.shown, items))
+            was, others = tuple(compress(self.shown, differ)), tuple(compress(items, differ))
+        before, after = set(map(id, was)), set(map(id, others))
+        gone, come = before - after, [item for item in others if id(item) not in before]
         if len(gone) + len(come) > 2 * _FEW_CHANGED:
             return None
         now = dict[int, ContourItem]()
-        if len(items) == len(self.shown):
-            pairs = zip(self.shown, items, strict=True)
+        if len(was) == len(others):
+            pairs = zip(was, others, strict=True)
             now = {id(a): b for a, b in pairs if id(a) in gone and id(b) not in before}
         taken = set(map(id, now.values()))
-        others = [item for item in come if id(item) not in taken]
+        new = [item for item in come if id(item) not in taken]
         found, changed = Chunks(), list[list[ContourItem]]()
         for key, chunk in self._chunks.items():
-            here = [item for item in others if _lies_in(item, chunk.box)]
+            here = [item for item in new if _lies_in(item, chunk.box)]
             if gone.isdisjoint(key) and not here:
                 found[key] = chunk
                 continue
             left = [now.get(id(item), item) for item in chunk.items]
             changed.append([item for item in left if id(item) not in gone] + here)
-            others = [item for item in others if item not in here] if here else others
-        for run in (*changed, others):
+            new = [item for item in new if item not in here] if here else new
+        for run in (*changed, new):
             if run:
                 found |= _alone(run)
         return found
