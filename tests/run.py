@@ -25,6 +25,8 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 _MOST_PROCESSES = 8
+_BY_EAR = "tests.ui.by_ear"
+"""Wants a bus for a reader of the screen, and is no test without one."""
 _ENDED = "ended.txt"
 """In a process's folder: where its threads were when a library ended it."""
 
@@ -157,10 +159,12 @@ def main() -> int:
                 waited[pool.submit(under_xvfb, "tests.ui.test_journey")] = (
                     "the real window, under Xvfb"
                 )
-                waited[pool.submit(under_xvfb, "tests.ui.by_ear", read=True)] = (
-                    "the real window, by ear"
-                )
-            waited |= {pool.submit(run_module, name): name for name in named or _all_modules()}
+            for name in [_BY_EAR, *_all_modules()] if not named else named:
+                waited[
+                    pool.submit(under_xvfb, name, read=True)
+                    if name == _BY_EAR
+                    else pool.submit(run_module, name)
+                ] = name
             for future in as_completed(waited):
                 try:
                     outcome = future.result()
