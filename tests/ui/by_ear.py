@@ -4,6 +4,7 @@ its own and a screen: ``tests/run.py`` gives it both."""
 import unittest
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from typing import TypeVar
 
 from PyQt6.QtCore import QPoint, Qt
@@ -11,6 +12,7 @@ from PyQt6.QtTest import QTest
 
 from draxet.geometry.contour import Contour
 from draxet.job.contour_edits import add_contours
+from draxet.job.findings import Finding, Gravity
 from draxet.ui.demo import demo_job
 from draxet.ui.model.stage import Stage
 from tests.ui.driver import WindowTest
@@ -91,6 +93,10 @@ class WhatIsHeard(WindowTest):
         self.assertIn("look: 1 contour is open", names["Findings"])
         chosen = self.asked(lambda: ["selected" in ear.states(each) for each in rows["Contours"]])
         self.assertEqual(chosen, [False, True, False])
+        shown = self.canvas.grab().toImage()
+        for each in self.window.heard.lists:
+            each.hide()
+        self.assertEqual(self.canvas.grab().toImage(), shown)  # they show nothing themselves
         left, top, wide, high = self.asked(lambda: ear.box(rows["Contours"][0]))
         corner = self.canvas.mapFromGlobal(QPoint(left, top))
         x, y = self.canvas.camera.view(40, 80)
@@ -117,17 +123,76 @@ class WhatIsHeard(WindowTest):
         assert self.session.tool is not None
         return set(self.session.tool.nodes_in_hand())
 
-    def test_all_that_takes_the_keys_has_a_name(self) -> None:
-        def look() -> list[tuple[str, str]]:
+    def test_lists_are_no_wall_before_the_pointer(self) -> None:
+        self.asked(self.find_canvas)
+        x, y = self.canvas.camera.view(40, 60)
+        there = self.canvas.mapTo(self.window, QPoint(round(x), round(y)))
+        QTest.mouseClick(
+            self.window.windowHandle(),
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+            there,
+        )
+        self.settle()
+        self.assertEqual(self.session.selection.ids, {self.session.job.contours[0].id})
+
+    def test_all_that_takes_the_keys_says_what_it_is(self) -> None:
+        ear = self.ear
+
+        def look() -> list[tuple[str, str, str, set[str], float | None]]:
             found = []
-            for thing in self.ear.walk(self.window_of(), lambda role: role != "list"):
-                if {"focusable", "showing"} <= self.ear.states(thing):
-                    found.append((self.ear.role(thing), self.ear.name(thing)))
+            for thing in ear.walk(self.window_of(), lambda role: role != "list"):
+                states, role = ear.states(thing), ear.role(thing)
+                if {"focusable", "showing"} <= states:
+                    value = ear.value(thing) if role == "slider" else None
+                    name, reason = ear.name(thing), ear.description(thing)
+                    found.append((role, name, reason, states, value))
             return found
 
-        found = self.asked(look)
-        self.assertGreater(len(found), 30)
-        self.assertEqual([role for role, name in found if not name], [])
+        roles = set()
+        for stage in Stage:
+            self.session.open_stage(stage)
+            self.settle()
+            found = self.asked(look)
+            self.assertGreater(len(found), 20)
+            for role, name, reason, states, value in found:
+                with self.subTest(stage=stage.name, role=role, name=name):
+                    self.assertTrue(name)
+                    self.assertNotIn(role, ("filler", "unknown", "invalid"))
+                    self.assertTrue("enabled" in states or reason)
+                    self.assertTrue(role != "slider" or value is not None)
+                roles.add(role)
+        self.assertLessEqual({"canvas", "push button", "radio button", "check box", "text"}, roles)
+
+    def test_what_stops_the_work_is_told_wherever_the_keys_are(self) -> None:
+        self.asked(self.find_canvas)
+        self.ear.said.clear()
+        looked, session = self.session.looked, self.session
+        stops = Finding("met", "the head meets a clamp", Gravity.STOPS, "prove")
+        for told, heard in (((stops,), "stops: the head meets"), ((), "Nothing stops the work")):
+            session.take_looked(replace(looked, findings=(*looked.findings, *told)))
+            self.settle()
+            self.wait_for(lambda heard=heard: any(heard in words for _, words, _ in self.ear.said))
+        self.assertEqual(len([way for way, *_ in self.ear.said if way == "announced"]), 2)
+
+    def test_keys_go_through_the_nodes_in_hand(self) -> None:
+        self.asked(self.find_canvas)
+        self.window.commands["next-contour"].run()
+        self.window.commands["next-contour"].run()
+        QTest.keyClick(self.canvas, Qt.Key.Key_B)
+        self.settle()
+        heard = []
+        for key in (Qt.Key.Key_Period, Qt.Key.Key_Period, Qt.Key.Key_Comma):
+            self.ear.said.clear()
+            QTest.keyClick(self.canvas, key, Qt.KeyboardModifier.ControlModifier)
+            self.settle()
+            self.wait_for(lambda: any("Canvas: node" in words for _, words, _ in self.ear.said))
+            heard.append(self.tool_nodes())
+        second = self.session.job.contours[1].id
+        self.assertEqual(heard, [{(second, 0)}, {(second, 1)}, {(second, 0)}])
+        self.session.edit("take away", replace(self.session.job, contours=()))
+        QTest.keyClick(self.canvas, Qt.Key.Key_Period, Qt.KeyboardModifier.ControlModifier)
+        self.settle()  # what was in hand is gone: nothing but a refusal comes of it
 
     def test_what_is_said_is_heard_once(self) -> None:
         self.asked(self.find_canvas)

@@ -125,6 +125,11 @@ class Ear:
         x, y, wide, high = self._call(thing, "org.a11y.atspi.Component", "GetExtents", "u", 0)
         return x, y, wide, high
 
+    def value(self, thing: Thing) -> float:
+        """What a slider shows."""
+        form = "org.a11y.atspi.Value", "CurrentValue"
+        return float(self._call(thing, _PROPERTIES, "Get", "ss", *form)[1])
+
     def choose(self, thing: Thing, number: int) -> bool:
         """Choose a child of a list."""
         return bool(self._call(thing, "org.a11y.atspi.Selection", "SelectChild", "i", number))

@@ -10,10 +10,12 @@ from typing import Any
 import numpy as np
 from PyQt6.QtCore import (
     QAbstractListModel,
+    QEvent,
     QItemSelection,
     QItemSelectionModel,
     QItemSelectionRange,
     QModelIndex,
+    QObject,
     QRect,
     QRectF,
     Qt,
@@ -72,6 +74,8 @@ class SaidList(QListView):
         self._chosen: object = None
         self._shows = False
         self.setModel(self._rows)
+        canvas.installEventFilter(self)
+        self.setGeometry(canvas.rect())
         self.setAccessibleName(title)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -96,7 +100,6 @@ class SaidList(QListView):
     ) -> None:
         """Show these, of which the `rows` are chosen, in rising order; asked for only where things
         or what is `chosen` are other ones."""
-        self.setGeometry(self._canvas.rect())
         if things is self._rows.things and chosen == self._chosen:
             return
         if things is not self._rows.things:
@@ -115,6 +118,11 @@ class SaidList(QListView):
             return
         rows = sorted(index.row() for index in self._choices.selectedIndexes())
         self._take([self._rows.things[row] for row in rows])
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.Resize:
+            self.setGeometry(self._canvas.rect())
+        return super().eventFilter(watched, event)
 
     def visualRect(self, index: QModelIndex) -> QRect:
         """Where the thing is drawn."""

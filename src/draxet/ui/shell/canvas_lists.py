@@ -7,8 +7,8 @@ from collections.abc import Iterable
 import numpy as np
 
 from draxet.job.contour_records import ContourItem
-from draxet.job.findings import Finding
-from draxet.ui.canvas.reader import is_read
+from draxet.job.findings import Finding, Gravity
+from draxet.ui.canvas.reader import announce, is_read
 from draxet.ui.canvas.said_list import Box, SaidList
 from draxet.ui.canvas.viewed_canvas import ViewedCanvas
 from draxet.ui.model.session import Session
@@ -28,6 +28,7 @@ class CanvasLists:
     def __init__(self, session: Session, canvas: ViewedCanvas) -> None:
         self._session, self._canvas = session, canvas
         self.lists: tuple[SaidList, ...] = ()
+        self._stops: frozenset[str] = frozenset()
         self._nodes: tuple[object, tuple[NodeInHand, ...]] = (None, ())
 
     def refresh(self) -> None:
@@ -46,8 +47,19 @@ class CanvasLists:
         there = self._nodes_there(held)
         nodes.show_things(there, held, lambda: [k for k, node in enumerate(there) if node in held])
         findings.show_things(session.looked.findings, None, list)
+        self._tell_of(session.looked.findings)
         for each in self.lists:
             each.setVisible(bool(each.things))
+
+    def _tell_of(self, findings: tuple[Finding, ...]) -> None:
+        """Say what stops the work and did not before, and when nothing does any more."""
+        stops = {found.kind: found for found in findings if found.gravity is Gravity.STOPS}
+        new = [found for kind, found in stops.items() if kind not in self._stops]
+        if new:
+            announce(self._canvas, ". ".join(map(words_of_finding, new)))
+        elif self._stops and not stops:
+            announce(self._canvas, "Nothing stops the work any more")
+        self._stops = frozenset(stops)
 
     def _made(self) -> tuple[SaidList, SaidList, SaidList]:
         session, canvas = self._session, self._canvas

@@ -33,7 +33,9 @@ def words_of_canvas(session: Session, enter: str = "") -> str:
         )
         said.append(f"{len(session.selection.ids)} chosen{size}")
     enters = f" {enter}." if enter else ""
-    return f"{', '.join(said)}.{enters} Ctrl+. goes through the contours, F6 leaves the canvas"
+    held = session.tool.nodes_in_hand() if session.tool else frozenset()
+    walks = "nodes" if held else "contours"
+    return f"{', '.join(said)}.{enters} Ctrl+. goes through the {walks}, F6 leaves the canvas"
 
 
 def words_of_contour(session: Session, item: ContourItem) -> str:
@@ -65,8 +67,8 @@ def step_contours(session: Session, step: int) -> None:
     """Choose the next contour that is shown, or the one before, bring it into sight and say what it
     is; where nodes are in hand, the next node of the contour."""
     held = session.tool.nodes_in_hand() if session.tool else frozenset()
-    if held and session.tool:
-        name, number = max(held) if step > 0 else min(held)
+    name, number = (max(held) if step > 0 else min(held)) if held else ("", 0)
+    if session.tool and name in session.layout.contour_by_id:
         nodes = session.layout.contour_by_id[name].contour.nodes
         node = name, (number + step) % len(nodes)
         session.tool.hold_nodes(frozenset({node}))

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QDialog, QSlider, QVBoxLayout, QWidget
 from draxet.ui.controls.slip_parts import button, label, side_by_side
 from draxet.ui.look.style import px
 from draxet.ui.look.tokens import LIGHT
+from draxet.units import format_number
 
 __all__ = ["CARD_MM", "LifeSizePage", "keep_scale", "kept_scale", "scale_of_screen"]
 
@@ -87,6 +88,7 @@ class LifeSizePage(QDialog):
         self.slider.setRange(round(_LEAST * 1000), round(_MOST / 2 * 1000))
         self.slider.setValue(round(scale * 1000))
         self.slider.valueChanged.connect(self._scaled)
+        self._say_scale()
         rows = QVBoxLayout(self)
         rows.setContentsMargins(16, 16, 16, 16)
         rows.addWidget(
@@ -108,7 +110,11 @@ class LifeSizePage(QDialog):
 
     def _scaled(self, value: int) -> None:
         self.card.scale = value / 1000
+        self._say_scale()
         self.card.update()
+
+    def _say_scale(self) -> None:
+        self.slider.setAccessibleDescription(f"{format_number(self.scale, 2)} pixels a mm")
 
     @property
     def scale(self) -> float:

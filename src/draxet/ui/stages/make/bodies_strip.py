@@ -82,6 +82,7 @@ class BodiesStrip(QWidget):
             self.slider.setValue(round(so.at * _SLIDER))
         low, high = self._extent
         self.place.set_value(low + so.at * (high - low))
+        self.slider.setAccessibleDescription(self.place.text())
         self.picture.setChecked(so.picture)
         self.picture.setVisible(bool(self._session.job.pictures))
 
