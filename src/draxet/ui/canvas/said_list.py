@@ -9,18 +9,19 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import (
-    QAbstractListModel,
     QEvent,
     QItemSelection,
     QItemSelectionModel,
     QItemSelectionRange,
     QModelIndex,
     QObject,
+    QPoint,
     QRect,
     QRectF,
+    QStringListModel,
     Qt,
 )
-from PyQt6.QtGui import QPaintEvent
+from PyQt6.QtGui import QPaintEvent, QRegion
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QListView
 
 from draxet.ui.canvas.view_camera import Camera
@@ -37,19 +38,18 @@ _HEARD = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole)
 Box = tuple[float, float, float, float]
 
 
-class _Rows(QAbstractListModel):
+class _Rows(QStringListModel):
+    """As many empty words as there are things, since Qt counts rows again and again; said when a
+    row is asked for."""
+
     def __init__(self, words: Callable[[Any], str]) -> None:
         super().__init__()
         self.things: Sequence[Any] = ()
         self._words = words
 
     def show(self, things: Sequence[Any]) -> None:
-        self.beginResetModel()
         self.things = things
-        self.endResetModel()
-
-    def rowCount(self, parent: QModelIndex | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self.things)
+        self.setStringList([""] * len(things))
 
     def data(self, index: QModelIndex, role: int = 0) -> Any:
         heard = role in _HEARD and index.row() < len(self.things)
@@ -136,6 +136,14 @@ class SaidList(QListView):
         seen.setSize(QRectF(0, 0, wide, max(seen.height(), _LEAST)).size())
         seen.moveCenter(middle)
         return seen.intersected(QRectF(self._canvas.rect())).toAlignedRect()
+
+    def indexAt(self, point: QPoint) -> QModelIndex:
+        """What the pointer points at says the canvas."""
+        return QModelIndex()
+
+    def visualRegionForSelection(self, selection: QItemSelection) -> QRegion:
+        """Nothing is to be painted anew."""
+        return QRegion()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """All is drawn on the canvas."""
