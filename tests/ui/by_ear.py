@@ -2,6 +2,7 @@
 its own and a screen: ``tests/run.py`` gives it both."""
 
 import unittest
+from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
@@ -155,6 +156,8 @@ class WhatIsHeard(WindowTest):
             self.settle()
             found = self.asked(look)
             self.assertGreater(len(found), 20)
+            twice = Counter((role, name) for role, name, *_ in found)
+            self.assertEqual({k for k, n in twice.items() if n > 1}, set(), stage.name)
             for role, name, reason, states, value in found:
                 with self.subTest(stage=stage.name, role=role, name=name):
                     self.assertTrue(name)

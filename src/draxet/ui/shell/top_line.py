@@ -19,6 +19,7 @@ OFFER_KEY = "F12"
 
 Keys = tuple[tuple[str, str], ...]
 
+_SIGNS = {"pick": "waits", "tick": "done", "fault": "refused"}
 _MESSAGE_MS = 6000
 _HIGH = 44
 
@@ -126,6 +127,7 @@ class TopLine(QWidget):
         self.take.hide()
         self.offer_over.emit()
         self._sign.setPixmap(pixmap(sign, colour, px(18)))
+        self._sign.setAccessibleName(_SIGNS[sign])
         self.words.setText(words)
         self.hint.setText(hint)
         self.keys.show_keys(keys)

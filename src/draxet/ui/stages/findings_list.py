@@ -104,7 +104,9 @@ class FindingRows(QWidget):
         acts = QVBoxLayout()
         acts.setSpacing(4)
         if finding.ids or finding.places:
-            acts.addWidget(button("Show", "choice", lambda: self._jump(finding)))
+            show = button("Show", "choice", lambda: self._jump(finding))
+            show.setAccessibleName(f"Show: {finding.words}")
+            acts.addWidget(show)
         acts.addStretch(1)
         row.addLayout(acts)
         if finding.mend is None:
@@ -114,7 +116,9 @@ class FindingRows(QWidget):
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(4)
         rows.addWidget(made)
-        rows.addWidget(button(finding.mend_words, "plain", lambda: self._mend(finding)))
+        mend = button(finding.mend_words, "plain", lambda: self._mend(finding))
+        mend.setAccessibleName(f"{finding.mend_words}: {finding.words}")
+        rows.addWidget(mend)
         return whole
 
     def _jump(self, finding: Finding) -> None:

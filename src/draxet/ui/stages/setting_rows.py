@@ -92,7 +92,8 @@ class SettingRows(QWidget):
             else self._field
         )
         made = make(name, asked, notes, of)
-        made.setToolTip(asked.tip)
+        for part in (made, self._controls[name]):
+            part.setToolTip(asked.tip)
         return made
 
     def _tick(self, name: str, asked: Asked, notes: Sequence[object], of: object) -> QWidget:
