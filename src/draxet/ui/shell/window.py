@@ -183,9 +183,11 @@ class Window(QMainWindow):
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self.canvas.watch_focus)
         app.focusChanged.connect(self.room.watch_focus)
-        app.focusChanged.connect(
-            lambda: self.heard.refresh()
-        )  # who listens may have begun just now
+        app.focusChanged.connect(self._listen_anew)
+
+    def _listen_anew(self) -> None:
+        """Who listens may have begun just now."""
+        self.heard.refresh()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._name.setFixedWidth(min(px(300), self.width() // 4))  # the menus need the rest
