@@ -119,6 +119,11 @@ class WhatIsHeard(WindowTest):
         self.settle()
         self.assertEqual(self.tool_nodes(), set())
         self.assertEqual(self.session.selection.ids, {third})
+        self.session.edit("take away", replace(self.session.job, contours=()))
+        self.window.heard.lists[0].selectAll()  # before the list has heard of it
+        self.assertEqual(self.session.selection.ids, frozenset())
+        self.settle()
+        self.assertEqual(self.window.heard.lists[0].things, ())
 
     def tool_nodes(self) -> set[tuple[str, int]]:
         assert self.session.tool is not None

@@ -69,7 +69,7 @@ class CanvasLists:
                 "Contours",
                 lambda item: words_of_contour(session, item),
                 lambda item: item.contour.box,
-                lambda items: session.selection.choose({item.id for item in items}),
+                self._choose,
             ),
             SaidList(
                 canvas,
@@ -105,9 +105,16 @@ class CanvasLists:
         x, y = item.contour.nodes[node[1]].tolist()
         return x, y, x, y
 
+    def _choose(self, items: list[ContourItem]) -> None:
+        """What is gone since the list was read is left out."""
+        by_id = self._session.layout.contour_by_id
+        self._session.selection.choose({item.id for item in items if item.id in by_id})
+
     def _hold(self, nodes: list[NodeInHand]) -> None:
+        by_id = self._session.layout.contour_by_id
+        there = {(c, n) for c, n in nodes if c in by_id and n < len(by_id[c].contour.nodes)}
         if self._session.tool is not None:
-            self._session.tool.hold_nodes(frozenset(nodes))
+            self._session.tool.hold_nodes(frozenset(there))
 
     def _box_of_finding(self, found: Finding) -> Box:
         if found.places:
