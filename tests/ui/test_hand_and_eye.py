@@ -7,6 +7,7 @@ import unittest
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 from PyQt6 import sip
@@ -22,6 +23,7 @@ from draxet.job.operating import set_operation
 from draxet.job.recipe import Recipe
 from draxet.job.records import Job
 from draxet.ui.app import make_app
+from draxet.ui.canvas import reader
 from draxet.ui.controls.fields import Field, SliderField, WordField
 from draxet.ui.controls.questions import _Question
 from draxet.ui.controls.slip_parts import Button
@@ -376,6 +378,25 @@ class Heard(WindowTest):
         self.assertIn("F6 leaves", self.canvas.accessibleDescription())
         self.keys("z", held=Held.ControlModifier, on=self.canvas)
         self.assertIn(self.top_words, self.canvas.accessibleName())
+
+    def test_where_qt_cannot_be_asked_the_lists_are_there_and_nothing_is_announced(self) -> None:
+        self.assertEqual(self.window.heard.lists, ())  # nobody listens
+        with mock.patch.object(reader, "_qt", lambda: None):
+            self.session.selection.choose({self.session.job.contours[1].id})
+            self.settle()
+            reader.announce(self.canvas, "nobody hears this", urgent=True)
+            contours, nodes, findings = self.window.heard.lists
+            self.assertEqual([len(contours.things), len(nodes.things)], [3, 0])
+            self.assertEqual([row.row() for row in contours.selectedIndexes()], [1])
+            self.assertEqual([each.isVisible() for each in (contours, nodes)], [True, False])
+            self.session.undo()
+            self.settle()
+            self.assertEqual(contours.things, self.session.selection.pickable)
+            place = contours.visualRect(contours.model().index(7))
+            self.assertTrue(place.isEmpty(), "a row that is not there lies nowhere")
+            every = frozenset(item.id for item in self.session.job.contours)
+            contours.selectAll()
+            self.assertEqual(self.session.selection.ids, every)
 
     def test_lists_that_are_made_anew_keep_the_keys_on_their_row_or_the_next(self) -> None:
         self.session.start(add_contours(demo_job(), [Contour.circle(60, 45, 15)]), None)
